@@ -79,6 +79,27 @@ it('what is said silences, and asks for, the findings that follow from it', () =
   );
 });
 
+it('a bone inside that carries nothing is no finding where it is said to be there for that', () => {
+  const desk = briefById('desktop')!;
+  const of = (character: Character) =>
+    audit(character, desk)
+      .filter(({ check }) => check === 'idle-bones')
+      .flatMap(({ elements }) => [...elements[0].ids]);
+  const chain = ['L_thigh', 'L_shin'].map((name) => nodeOf(deckhand, name));
+  const joints = deckhand.skins[0].joints;
+  // Two bones of a leg give all that they carry away.
+  const meshes = deckhand.meshes.map((mesh) => {
+    if (!mesh.influences) return mesh;
+    const to = joints.indexOf(nodeOf(deckhand, 'hips_c'));
+    const joint = mesh.influences.joint.map((j) => (chain.includes(joints[j]) ? to : j));
+    return { ...mesh, influences: { ...mesh.influences, joint } };
+  });
+  const idle = { ...deckhand, meshes };
+  expect(of(idle)).toEqual(expect.arrayContaining(chain));
+  const said = say(idle, [chain[0]], 'helper');
+  expect(of(said)).toEqual(of(idle).filter((bone) => bone !== chain[0]));
+});
+
 const listed = (character: Character) =>
   character.nodes.flatMap(({ name, boneKind }) => (boneKind ? [`${name} ${boneKind}`] : [])).sort();
 
@@ -112,6 +133,16 @@ describe('in files', () => {
     expect(again.notes.join()).toMatch(/what bones are for|bones are for cannot be read/);
   });
 
+  it('spoilt in a COLLADA file it is left out and told', () => {
+    const [file] = writeCollada(said, 'a').files.filter(({ name }) => name.endsWith('.dae'));
+    const text = new TextDecoder().decode(file.bytes);
+    expect(text).toContain('<kinds>');
+    const bytes = new TextEncoder().encode(text.replace('<kinds>[', '<kinds>[['));
+    const again = readCollada([{ name: 'a.dae', bytes }]);
+    expect(listed(again)).toEqual([]);
+    expect(again.notes.join()).toMatch(/The kinds of the file cannot be read/);
+  });
+
   it('of bones that are not there it is told', () => {
     const json = [
       { name: 'nobody', nth: 0, kind: 'end' },
@@ -120,6 +151,6 @@ describe('in files', () => {
     const carried = { ...deckhand.carried, extras: { young_bough_bone_kinds: json } };
     const again = readGltf([{ name: 'a.glb', bytes: writeGlb({ ...deckhand, carried }).bytes }]);
     expect(listed(again)).toEqual(['base end']);
-    expect(again.notes.join()).toMatch(/1 bones? of which/);
+    expect(again.notes.join()).toMatch(/1 more bone what they are for/);
   });
 });

@@ -1,5 +1,6 @@
 /** Choosing bones along the tree, on the other side, by name: against plain walks over the parents. */
 import fc from 'fast-check';
+import { characterOfSkeleton } from '@/core/anatomy/skeleton';
 import { QUAY } from '@/core/anatomy/skeletons/quay';
 import {
   boneGroups,
@@ -10,10 +11,10 @@ import {
   withAbove,
   withBelow,
 } from '@/core/rooms/skeleton/choosing';
-import { treeBonesOf, treeBonesOfSkeleton } from '@/core/rooms/skeleton/tree/bones';
+import { treeBonesOf } from '@/core/rooms/skeleton/tree/bones';
 import { castCharacter } from './support/cast';
 
-const bones = treeBonesOfSkeleton(QUAY);
+const bones = treeBonesOf(characterOfSkeleton(QUAY));
 const byNode = new Map(bones.map((bone) => [bone.node, bone]));
 const nodes = bones.map(({ node }) => node);
 const choice = fc.uniqueArray(fc.constantFrom(...nodes), { maxLength: 12 }).map((list) => new Set(list));

@@ -2,7 +2,7 @@
 import { bodyOf } from '@/bench/bodies/body';
 import { makeFigure, makeRandom } from '@/bench/match/figures';
 import { HABITS } from '@/bench/match/habits';
-import { mirrorRuleOf, mirroredPlace, pairDeviation } from '@/core/anatomy/mirrored-pairs';
+import { mirrorRuleOf, pairDeviation } from '@/core/anatomy/mirrored-pairs';
 import { QUAY } from '@/core/anatomy/skeletons/quay';
 import { type Skeleton, characterOfSkeleton, skeletonOf } from '@/core/anatomy/skeleton';
 import { withOtherSide } from '@/core/anatomy/side-in-name';
@@ -13,7 +13,9 @@ import type { Character } from '@/core/character/model';
 import { withJointsAt } from '@/core/character/place-joints';
 import { rehung } from '@/core/character/rehang';
 import { withTurnedAxes } from '@/core/character/turn-axes';
+import { mirroredPlace } from '@/core/geometry/mirror';
 import { type Vec3, distance } from '@/core/geometry/matrix';
+import { effectsOf } from '@/core/house/effects';
 import { audit } from '@/core/house/audit';
 import { briefById } from '@/core/house/briefs';
 import { remedyById } from '@/core/house/registry';
@@ -71,6 +73,18 @@ it.each(['collar_rt', 'leg_upper_rt'])(
     expect(() => mirror(whole, nodeOf(whole, withOtherSide(top)!))).toThrow(/already/);
   },
 );
+
+it('where a part of the other side is there, what has another name now is told as that bone, not as gone', () => {
+  const half = characterOfSkeleton(withoutBranch(QUAY, 'hand_rt'));
+  const rt = half.nodes.flatMap(({ name }, i) => (/^(collar|arm).*_rt$/.test(name) ? [i] : []));
+  const copied = renamed(half, new Map(rt.map((bone, k) => [bone, `copy_${k}`])));
+  const remedy = remedyById('mirror-branch')!;
+  const params = { bone: nodeOf(copied, 'collar_lt'), onto: rt[0] };
+  const whole = remedy.apply(copied, params, brief);
+  expect(shape(whole)).toEqual(shape(characterOfSkeleton(QUAY)));
+  const effects = effectsOf(copied, whole, remedy.promises(copied, params, brief));
+  expect(effects).toMatchObject({ removed: [], outside: [] });
+});
 
 describe.each([51, 52, 53, 54])('a branch that was mirrored by half, of figure %s', (seed) => {
   const body = bodyOf(

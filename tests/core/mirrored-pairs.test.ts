@@ -6,16 +6,13 @@ import { ANY_BODY } from '@/bench/bodies/report';
 import { makeBeast } from '@/bench/match/beasts';
 import { type MadeFigure, makeFigure, makeRandom } from '@/bench/match/figures';
 import { HABITS } from '@/bench/match/habits';
-import {
-  MIRROR_RULES,
-  type MirrorPlane,
-  mirroredPlace,
-  mirroredRotation,
-  turnBetween,
-} from '@/core/anatomy/mirrored-pairs';
+import { MIRROR_RULES, mirroredRotation, turnBetween } from '@/core/anatomy/mirrored-pairs';
 import type { Character } from '@/core/character/model';
-import { withTurnedAxes } from '@/core/character/turn-axes';
+import { restPlace } from '@/core/character/hierarchy';
+import { withJointsAt } from '@/core/character/place-joints';
+import { whyNotTurned, withTurnedAxes } from '@/core/character/turn-axes';
 import { writeGlb } from '@/core/formats/gltf/write';
+import { type MirrorPlane, mirroredPlace } from '@/core/geometry/mirror';
 import { type Quat, type Vec3, normalise, quatAbout } from '@/core/geometry/matrix';
 import { audit } from '@/core/house/audit';
 import { briefById } from '@/core/house/briefs';
@@ -150,9 +147,27 @@ describe('planted faults', () => {
       // Beasts of the bench stand more on one side than on the other: only their axes are asked.
       const place = name.startsWith('beast') ? 1 : 0.01;
       const findings = found(bodyOf(figure as MadeFigure), place);
-      return findings.map(({ message }) => `${name}: ${message}`);
+      return findings.filter(({ gravity }) => gravity !== 'note').map(({ message }) => `${name}: ${message}`);
     });
     expect(wrong).toEqual([]);
+  });
+
+  it('where names tell no sides, or the figure is held otherwise on one side, it is said that nothing was judged', () => {
+    const nameless = HABITS.find(({ id }) => id === 'made-up words')!;
+    const body = bodyOf(makeFigure(makeRandom(3), 'human', nameless, { steady: true, stance: 'T' }));
+    expect(found(body)).toMatchObject([{ gravity: 'note', measured: 'not told' }]);
+    const sound = soundBody(41);
+    const { pairs } = judgedPairs(sound)!;
+    // Every second joint of one side somewhere else: that is how it stands, and no fault of this joint or that.
+    const places = new Map(
+      pairs.flatMap(({ right }, i): [number, Vec3][] => {
+        const [x, y, z] = restPlace(sound.nodes, right.node);
+        return i % 2 ? [[right.node, [x, y + 0.02 + 0.01 * (i % 3), z]]] : [];
+      }),
+    );
+    const posed = found(withJointsAt(sound, places));
+    expect(posed.map(({ gravity }) => gravity)).toEqual(['note']);
+    expect(posed[0].message).toMatch(/stands otherwise on one side/);
   });
 
   it.each(['deckhand-clean.glb', 'stoker.dae', 'quay-skeleton.glb', 'capstan.glb'])(
@@ -207,3 +222,25 @@ it('axes that are turned change no point in any clip (three.js plays both files)
     }
   expect(count).toBeGreaterThan(5);
 }, 60_000);
+
+describe('axes that cannot be turned without loss are refused, with the reason', () => {
+  const sound = castCharacter('coarse/deckhand-clean.glb');
+  const bone = sound.nodes.findIndex(({ name }) => name === 'hand_rt');
+  const mesh = sound.nodes.findIndex((node) => node.mesh >= 0 && node.skin < 0);
+  const withBone = (change: Partial<Character['nodes'][number]>): Character => ({
+    ...sound,
+    nodes: sound.nodes.map((node, i) => (i === bone ? { ...node, ...change } : node)),
+  });
+  it.each([
+    ['uneven scale', withBone({ scale: [1, 2, 1] }), /scaled by different amounts/],
+    ['a mesh of its own', withBone({ mesh: sound.nodes[mesh].mesh }), /shows something itself/],
+    ['a camera of its own', withBone({ camera: 0 }), /shows something itself/],
+    ['an extension', withBone({ extensions: { MADE_UP_roll: { axis: 'x' } } }), /MADE_UP_roll/],
+  ])('%s', (_, character, why) => {
+    expect(whyNotTurned(character, [bone])).toMatch(why);
+    expect(() =>
+      remedyById('turn-axes')!.apply(character, { bones: [bone], axis: 'x', angle: 90 }, brief),
+    ).toThrow(why);
+  });
+  it('a bone with none of these is not', () => expect(whyNotTurned(sound, [bone])).toBeNull());
+});

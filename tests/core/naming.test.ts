@@ -55,7 +55,7 @@ const said = (character: Character) =>
  * many bones.
  */
 const TRUE_OF_THEM =
-  /lies .* from the origin|do not follow the convention|the brief allows|stands elsewhere than the mirror image/;
+  /lies .* from the origin|do not follow the convention|the brief allows|stands elsewhere than the mirror image|were not held against each other/;
 
 const renamed = (skeleton: Skeleton, name: (name: string, i: number) => string): Skeleton => ({
   ...skeleton,

@@ -3,11 +3,12 @@ import { makeBeast } from '@/bench/match/beasts';
 import { makeFigure, makeRandom } from '@/bench/match/figures';
 import { HABITS } from '@/bench/match/habits';
 import { type FigureKind, KINDS } from '@/bench/match/roles';
-import { type TreeBone, treeBonesOf, treeBonesOfSkeleton } from '@/core/rooms/skeleton/tree/bones';
+import { type TreeBone, treeBonesOf } from '@/core/rooms/skeleton/tree/bones';
 import { withOtherSide, withoutSide } from '@/core/anatomy/side-in-name';
 import { labelsOf } from '@/core/rooms/skeleton/tree/labels';
 import { type TreeDrawing, drawTree, labelBox } from '@/core/rooms/skeleton/tree/layout';
 import type { TreeShown } from '@/core/rooms/skeleton/tree/items';
+import { characterOfSkeleton } from '@/core/anatomy/skeleton';
 import { QUAY } from '@/core/anatomy/skeletons/quay';
 import { VRM_HUMANOID } from '@/core/anatomy/skeletons/vrm';
 import { castCharacter } from './support/cast';
@@ -43,15 +44,18 @@ const trees: readonly (readonly [string, readonly TreeBone[]])[] = [
   ...['deckhand.glb', 'deckhand-clean.glb', 'stoker.dae', 'quay-skeleton.glb', 'capstan.glb'].map(
     (file) => [file, treeBonesOf(castCharacter(`coarse/${file}`))] as const,
   ),
-  ...[QUAY, VRM_HUMANOID].map((skeleton) => [skeleton.title, treeBonesOfSkeleton(skeleton)] as const),
+  ...[QUAY, VRM_HUMANOID].map(
+    (skeleton) => [skeleton.title, treeBonesOf(characterOfSkeleton(skeleton))] as const,
+  ),
   ...HABITS.map((habit, i) => {
     const kinds = Object.keys(KINDS) as FigureKind[];
     const figure = makeFigure(makeRandom(900 + i), kinds[i % kinds.length], habit);
-    return [`a figure named ${habit.id}`, treeBonesOfSkeleton(figure.skeleton)] as const;
+    return [`a figure named ${habit.id}`, treeBonesOf(characterOfSkeleton(figure.skeleton))] as const;
   }),
   ...Array.from(
     { length: 20 },
-    (_, i) => [`beast ${i}`, treeBonesOfSkeleton(makeBeast(makeRandom(700 + i)).skeleton)] as const,
+    (_, i) =>
+      [`beast ${i}`, treeBonesOf(characterOfSkeleton(makeBeast(makeRandom(700 + i)).skeleton))] as const,
   ),
 ];
 
@@ -83,7 +87,7 @@ describe.each(trees)('%s', (_, bones) => {
 });
 
 describe('what is wrong is seen', () => {
-  const bones = treeBonesOfSkeleton(QUAY);
+  const bones = treeBonesOf(characterOfSkeleton(QUAY));
   const open = allOpen(bones);
   const nodeOf = (name: string) => bones.find((bone) => bone.name === name)!.node;
   const names = bones.map(({ name }) => name);
@@ -170,9 +174,47 @@ describe('labels', () => {
   );
 
   it('what all names begin with is left out, and a long one is cut in the middle', () => {
-    const bones = treeBonesOfSkeleton(QUAY).map((bone) => ({ ...bone, name: `crew_${bone.name}` }));
+    const bones = treeBonesOf(characterOfSkeleton(QUAY)).map((bone) => ({
+      ...bone,
+      name: `crew_${bone.name}`,
+    }));
     const labels = [...labelsOf(bones).values()];
     expect(labels.filter((label) => label.startsWith('crew'))).toEqual([]);
     expect(labels.every((label) => [...label].length <= 11 && label.length > 0)).toBe(true);
   });
+});
+
+describe('a chain as long as a file may have bones', () => {
+  const chain = (side: -1 | 0 | 1): TreeBone[] =>
+    Array.from({ length: 20_000 }, (_, i) => ({
+      node: i,
+      name: `chain_${i}`,
+      parent: i - 1,
+      side: i === 0 ? 0 : side,
+      isSideNamed: true,
+      twin: -1,
+      role: 'bone',
+      kind: 'deforming',
+      why: '',
+      weight: 1,
+      height: i,
+      word: '',
+    }));
+  it.each([
+    ['in the middle', 0],
+    ['on a side', 1],
+  ] as const)('%s is drawn', (_, side) => {
+    const bones = chain(side);
+    expect(all(drawTree(bones, AS_IT_IS))).toHaveLength(bones.length);
+    expect(all(drawTree(bones, { folds: new Map(), only: new Set([19_999]) }))).toContain(19_999);
+  });
+});
+
+it('where only the shape tells sides nothing is said of left and right, and names stay whole', () => {
+  const bones = treeBonesOf(castCharacter('coarse/capstan.glb'));
+  const drawing = drawTree(bones, AS_IT_IS);
+  expect(drawing.bones.filter(({ side }) => side !== 0)).toEqual([]);
+  expect(
+    new Set(drawing.bones.filter(({ label }) => /bar/.test(label)).map(({ label }) => label)).size,
+  ).toBeGreaterThan(7);
 });

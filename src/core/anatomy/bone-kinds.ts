@@ -59,7 +59,8 @@ function readKinds(character: Character): Map<number, BoneKindReading> {
     if (weight > 0) return ['deforming', 'it carries weight'];
     if (holds) return ['deforming', 'a mesh hangs on it'];
     if (role === 'attach') return ['helper', 'things are held by it'];
-    if (isBare && role !== 'helper') return ['deforming', 'no mesh tells what it carries'];
+    if (isBare && role !== 'helper')
+      return [role === 'cloth' ? 'cloth' : 'deforming', 'no mesh tells what it carries'];
     if (!hasBelow[i]) return ['end', 'nothing hangs on it, and it carries nothing'];
     const count = carriersBelow[i];
     return [

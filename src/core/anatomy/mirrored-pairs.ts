@@ -14,13 +14,8 @@ import {
   quatRotate,
   subtract,
 } from '../geometry/matrix';
+import { type MirrorPlane, mirroredPlace } from '../geometry/mirror';
 import type { Skeleton } from './skeleton';
-
-/** A plane: points with `normal` · p = `offset`; the normal points to the left side. World space, metres. */
-export interface MirrorPlane {
-  readonly normal: Vec3;
-  readonly offset: number;
-}
 
 /**
  * How the axes of a right bone follow from those of its twin.
@@ -41,12 +36,6 @@ const HALF_TURNS: Readonly<Record<MirrorRule, Quat | null>> = {
   'reflected-z': [0, 0, 1, 0],
   equal: null,
 };
-
-/** The place on the other side of a plane. */
-export function mirroredPlace({ normal, offset }: MirrorPlane, place: Vec3): Vec3 {
-  const off = 2 * (dot(normal, place) - offset);
-  return [place[0] - off * normal[0], place[1] - off * normal[1], place[2] - off * normal[2]];
-}
 
 /**
  * The rotation that a bone must have for its twin to follow the rule. With the reflection M, the mirror image of a turn

@@ -7,19 +7,30 @@ import { withLocal } from './rehang';
 /** Scales this far from even cannot be turned, as a share. */
 const EVEN = 1e-5;
 
-/** The first node whose axes cannot be turned, since it is scaled by different amounts along them; −1 for none. */
-export function unevenlyScaled(character: Character, nodes: Iterable<number>): number {
-  const meant = new Set(nodes);
-  for (const node of meant) {
-    const { scale, matrix } = character.nodes[node];
-    if (matrix || isUneven(scale)) return node;
+/** Why the axes of some nodes cannot be turned, as a sentence; null where they can. */
+export function whyNotTurned(character: Character, nodes: Iterable<number>): string | null {
+  for (const i of nodes) {
+    const node = character.nodes[i];
+    if (node.matrix || isUneven(node.scale) || scalesUnevenly(character, i))
+      return `“${node.name}” is scaled by different amounts along its axes, which cannot be turned; bake its scale first.`;
+    // What it shows itself has its axes, and would turn with them.
+    if ((node.mesh >= 0 && node.skin < 0) || node.camera !== undefined)
+      return `“${node.name}” is a bone that shows something itself, which would turn with its axes; hang that on it as a node of its own first.`;
+    const [extension] = Object.keys(node.extensions ?? {});
+    if (extension)
+      return `“${node.name}” carries the extension “${extension}”, which may speak of its axes; take that off first.`;
   }
-  for (const { channels } of character.clips)
-    for (const { node, path, values } of channels)
-      if (path === 'scale' && meant.has(node))
-        for (let k = 0; k + 2 < values.length; k += 3) if (isUneven(values.subarray(k, k + 3))) return node;
-  return -1;
+  return null;
 }
+
+const scalesUnevenly = ({ clips }: Character, i: number): boolean =>
+  clips.some(({ channels }) =>
+    channels.some(({ node, path, values }) => {
+      if (path !== 'scale' || node !== i) return false;
+      for (let k = 0; k + 2 < values.length; k += 3) if (isUneven(values.subarray(k, k + 3))) return true;
+      return false;
+    }),
+  );
 
 const isUneven = ([x, y, z]: ArrayLike<number> & Iterable<number>): boolean =>
   Math.max(x, y, z) - Math.min(x, y, z) > EVEN * Math.max(Math.abs(x), Math.abs(y), Math.abs(z));
@@ -31,7 +42,7 @@ const WHOLE = [1, 1, 1];
  * The character with the axes of some bones turned in place. What hangs on them keeps its place, binds are made anew, and
  * clips are rewritten: in every pose every bone carries what it carried to where it carried it, to float precision.
  * @param turns for each node the turn about its own axes, a unit quaternion (x, y, z, w): its new axes are the old ones
- * turned by it. None of them may be {@link unevenlyScaled}.
+ * turned by it. None of them may have a reason by {@link whyNotTurned}.
  */
 export function withTurnedAxes(character: Character, turns: ReadonlyMap<number, Quat>): Character {
   const own = (i: number) => turns.get(i);

@@ -1,5 +1,6 @@
 /**
- * Sets, and what bones are said to be for, as they are written into a file: in the extras of a glTF's root, in an `<extra>` of a COLLADA document, the same
+ * Sets, and what bones are said to be for, as they are written into a file: in the extras of a glTF's root, in an
+ * `<extra>` of a COLLADA document, the same
  * either way. Things go by their names, points and polygons also by their numbers and places, so that they are found again
  * where another program has put them into another order.
  */
@@ -44,8 +45,12 @@ const SET = object({
 /** The name under which stands what somebody said that bones are for. */
 const KINDS_KEY = 'young_bough_bone_kinds';
 
-/** All names under which the house keeps something of its own in a file. */
-export const OWN_KEYS = [SETS_KEY, KINDS_KEY] as const;
+/** All names under which the house keeps something of its own in a file, with what its element is called in XML. */
+export const OWN_ELEMENTS = { [SETS_KEY]: 'sets', [KINDS_KEY]: 'kinds' } as const;
+
+type OwnKey = keyof typeof OWN_ELEMENTS;
+
+export const OWN_KEYS = Object.keys(OWN_ELEMENTS) as OwnKey[];
 
 const KIND = object({
   name: string().defined(),
@@ -56,7 +61,7 @@ const KIND = object({
 });
 
 /** What a file carries of what only the house knows, by key; what there is nothing of is not there. */
-export function ownToJson(character: Character): Record<string, Json> {
+export function ownToJson(character: Character): Partial<Record<OwnKey, Json>> {
   const kinds = kindsToJson(character);
   const sets = setsToJson(character);
   return {
@@ -66,8 +71,10 @@ export function ownToJson(character: Character): Record<string, Json> {
 }
 
 /** A character with that again; what cannot be read of it, or is not found, is noted. */
-export const withReadOwn = (character: Character, own: Readonly<Record<string, unknown>>): Character =>
-  withReadKinds(withReadSets(character, own[SETS_KEY]), own[KINDS_KEY]);
+export const withReadOwn = (
+  character: Character,
+  own: Readonly<Partial<Record<OwnKey, unknown>>>,
+): Character => withReadKinds(withReadSets(character, own[SETS_KEY]), own[KINDS_KEY]);
 
 function kindsToJson({ nodes }: Character): JsonObject[] {
   const named = allNamed(nodes.map(({ name }) => name));
@@ -89,7 +96,11 @@ function withReadKinds(character: Character, json: unknown): Character {
     else missing++;
   }
   const notes =
-    missing > 0 ? [`${missing} bones of which the file says what they are for are not in it.`] : [];
+    missing > 0
+      ? [
+          `The file says of ${missing} more ${missing === 1 ? 'bone' : 'bones'} what they are for than it has.`,
+        ]
+      : [];
   return {
     ...withNotes(character, notes),
     nodes: character.nodes.map((node, i) => {

@@ -1,10 +1,17 @@
 /** Points that lie opposite each other in a plane. */
+import { type Vec3, dot } from './matrix';
 import { PointTree } from './point-tree';
 
 /** A plane that mirrors: its unit normal, and how far along it the plane lies from the origin, metres. */
 export interface MirrorPlane {
-  readonly normal: readonly number[];
+  readonly normal: Vec3;
   readonly offset: number;
+}
+
+/** The place on the other side of a plane. */
+export function mirroredPlace({ normal, offset }: MirrorPlane, place: Vec3): Vec3 {
+  const off = 2 * (dot(normal, place) - offset);
+  return [place[0] - off * normal[0], place[1] - off * normal[1], place[2] - off * normal[2]];
 }
 
 /**
@@ -15,18 +22,12 @@ export interface MirrorPlane {
  */
 export function mirrorTwins(positions: Float32Array, plane: MirrorPlane, within: number): Int32Array {
   const count = positions.length / 3;
-  const [x, y, z] = plane.normal;
   const tree = new PointTree(positions);
   const twins = new Int32Array(count);
   for (let p = 0; p < count; p++) {
     const i = p * 3;
-    const by = 2 * (x * positions[i] + y * positions[i + 1] + z * positions[i + 2] - plane.offset);
-    twins[p] = tree.nearest(
-      positions[i] - by * x,
-      positions[i + 1] - by * y,
-      positions[i + 2] - by * z,
-      within,
-    );
+    const [x, y, z] = mirroredPlace(plane, [positions[i], positions[i + 1], positions[i + 2]]);
+    twins[p] = tree.nearest(x, y, z, within);
   }
   return twins;
 }

@@ -39,10 +39,15 @@ export function nodesAfter(before: Character, after: Character): Int32Array {
         return;
       }
   });
-  if (before.nodes.length === after.nodes.length)
-    before.nodes.forEach((_, i) => {
-      if (out[i] < 0) out[i] = i;
+  // Where none went, what has another name stands where it stood, whatever came behind it.
+  if (before.nodes.length <= after.nodes.length) {
+    const taken = new Set(out);
+    before.nodes.forEach(({ kind }, i) => {
+      const isItself =
+        before.nodes.length === after.nodes.length || (!taken.has(i) && after.nodes[i].kind === kind);
+      if (out[i] < 0 && isItself) out[i] = i;
     });
+  }
   return out;
 }
 
@@ -56,7 +61,8 @@ const isSameTree = (before: Character, after: Character): boolean =>
         node.parent === now.parent &&
         node.translation === now.translation &&
         node.rotation === now.rotation &&
-        node.scale === now.scale)
+        node.scale === now.scale &&
+        node.matrix === now.matrix)
     );
   });
 

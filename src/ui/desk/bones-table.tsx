@@ -5,7 +5,6 @@ import {
   type Table,
   createColumnHelper,
   getCoreRowModel,
-  getFilteredRowModel,
   getSortedRowModel,
   useReactTable,
 } from '@tanstack/react-table';
@@ -15,7 +14,7 @@ import { type CSSProperties, useEffect, useMemo, useRef, useState } from 'react'
 import { BONE_KIND_WORDS, type BoneKind } from '@/core/character/bone-kinds';
 import { lengthText } from '@/core/contracts/units';
 import { distance } from '@/core/geometry/matrix';
-import { isNamed } from '@/core/rooms/skeleton/choosing';
+import { nameFinder } from '@/core/rooms/skeleton/choosing';
 import { afterPicture } from '../kit/after-picture';
 import { numberText } from '../kit/format';
 import { FindField } from '../kit/find-field';
@@ -45,11 +44,11 @@ const column = createColumnHelper<BoneRow>();
 /** Unsorted they stand as the tree has them. */
 const FIELDS = [
   column.accessor('name', { sortingFn: 'alphanumeric' }),
-  column.accessor('kind', { enableGlobalFilter: false }),
-  column.accessor('parent', { sortingFn: 'alphanumeric', enableGlobalFilter: false }),
-  column.accessor('side', { enableGlobalFilter: false }),
-  column.accessor('length', { sortDescFirst: true, enableGlobalFilter: false }),
-  column.accessor('weight', { sortDescFirst: true, enableGlobalFilter: false }),
+  column.accessor('kind', {}),
+  column.accessor('parent', { sortingFn: 'alphanumeric' }),
+  column.accessor('side', {}),
+  column.accessor('length', { sortDescFirst: true }),
+  column.accessor('weight', { sortDescFirst: true }),
 ];
 
 const HEADS = ['Bone', 'kind', 'hangs under', 'side', 'length', 'weight'];
@@ -80,16 +79,18 @@ export function BonesTable() {
   const [find, setFind] = useState('');
   const [sorting, setSorting] = useState<SortingState>([]);
   const box = useRef<HTMLDivElement>(null);
-  const data = useMemo(() => (figure ? rowsOf(figure) : []), [figure]);
+  const all = useMemo(() => (figure ? rowsOf(figure) : []), [figure]);
+  const data = useMemo(() => {
+    const isFound = nameFinder(find);
+    return all.filter(({ name }) => isFound(name));
+  }, [all, find]);
   const table = useReactTable({
     data,
     columns: FIELDS,
-    state: { sorting, globalFilter: find },
+    state: { sorting },
     onSortingChange: setSorting,
-    globalFilterFn: (row, _column, words: string) => isNamed(row.original.name, words),
     getRowId: ({ node }) => String(node),
     getCoreRowModel: getCoreRowModel(),
-    getFilteredRowModel: getFilteredRowModel(),
     getSortedRowModel: getSortedRowModel(),
   });
   const rows = table.getRowModel().rows.map(({ original }) => original);

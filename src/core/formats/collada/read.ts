@@ -22,7 +22,7 @@ import {
   takeCount,
   takeVertices,
 } from '../errors';
-import { OWN_KEYS, withReadOwn } from '../sets';
+import { OWN_ELEMENTS, OWN_KEYS, withReadOwn } from '../sets';
 import { type ReadOptions, bareCharacter, sourceOf } from '../text';
 import { type Animated, readClips } from './animation';
 import { type ColladaDocument, NamedElements, all, down, kid, kids, openCollada, textIn } from './document';
@@ -161,17 +161,17 @@ class ColladaReader {
     return Object.fromEntries(
       OWN_KEYS.map((key) => {
         const technique = techniques.find((candidate) => candidate.getAttribute('profile') === key);
-        return [key, this.jsonIn(technique ? kid(technique, 'sets') : null)];
+        return [key, this.jsonIn(technique ? kid(technique, OWN_ELEMENTS[key]) : null, OWN_ELEMENTS[key])];
       }),
     );
   }
 
-  private jsonIn(element: Element | null): unknown {
+  private jsonIn(element: Element | null, what: string): unknown {
     const text = textIn(element);
     try {
       return text ? (JSON.parse(text) as unknown) : undefined;
     } catch {
-      this.notes.push('The sets of the file cannot be read and are left out.');
+      this.notes.push(`The ${what} of the file cannot be read and are left out.`);
       return undefined;
     }
   }

@@ -9,7 +9,7 @@ import { pointsOf } from '../../character/points';
 import { clipLocals } from '../../motion/pose';
 import type { WrittenFiles } from '../format';
 import { short } from '../numbers';
-import { ownToJson } from '../sets';
+import { OWN_ELEMENTS, OWN_KEYS, ownToJson } from '../sets';
 
 type Child = Element | string | null | undefined | readonly Child[];
 
@@ -96,14 +96,20 @@ class ColladaWriter {
     );
     root.appendChild(this.element('library_visual_scenes', {}, scene));
     root.appendChild(this.element('scene', {}, this.element('instance_visual_scene', { url: '#scene' })));
-    for (const [key, json] of Object.entries(ownToJson(character)))
-      root.appendChild(
-        this.element(
-          'extra',
-          {},
-          this.element('technique', { profile: key }, this.element('sets', {}, JSON.stringify(json))),
-        ),
-      );
+    const own = ownToJson(character);
+    for (const key of OWN_KEYS)
+      if (own[key] !== undefined)
+        root.appendChild(
+          this.element(
+            'extra',
+            {},
+            this.element(
+              'technique',
+              { profile: key },
+              this.element(OWN_ELEMENTS[key], {}, JSON.stringify(own[key])),
+            ),
+          ),
+        );
     this.noteWhatStays();
     const text = `<?xml version="1.0" encoding="utf-8"?>\n${new XMLSerializer().serializeToString(this.doc)}\n`;
     return {

@@ -16,6 +16,7 @@ import type { Crosswalk } from '../../anatomy/crosswalk';
 import { meaningOf } from '../../anatomy/bones';
 import { trialTurn, usualTurn } from '../../anatomy/joint-ranges';
 import { looksOf } from '../../anatomy/looks';
+import { type TwinPair, mirrorPlaneOf } from '../../anatomy/mirrored-pairs';
 import { skeletonOf } from '../../anatomy/skeleton';
 import { twinOf } from '../../anatomy/twins';
 import type { MirrorPlane } from '../../geometry/mirror';
@@ -125,30 +126,22 @@ function sidesOf(character: Character): Sides | null {
   const skeleton = skeletonOf(character);
   const { bones } = skeleton;
   const twin = new Map<number, number>();
-  const across = [0, 0, 0];
-  const middle = [0, 0, 0];
-  let pairs = 0;
+  const pairs: TwinPair[] = [];
   bones.forEach((bone, i) => {
-    const oneTwin = twinOf(skeleton, i);
-    if (oneTwin < 0) return;
-    twin.set(bone.node, bones[oneTwin].node);
+    const other = twinOf(skeleton, i);
+    if (other < 0) return;
+    twin.set(bone.node, bones[other].node);
     // Every pair counts once, from the bone that comes first.
-    if (i > oneTwin) return;
-    pairs++;
-    for (let k = 0; k < 3; k++) {
-      across[k] += bones[oneTwin].place[k] - bone.place[k];
-      middle[k] += (bones[oneTwin].place[k] + bone.place[k]) / 2;
-    }
+    if (i < other) pairs.push([i, other]);
   });
-  const size = Math.hypot(across[0], across[1], across[2]);
-  if (size === 0) return null;
-  const normal = across.map((x) => x / size);
+  const plane = mirrorPlaneOf(skeleton, pairs);
+  if (!plane) return null;
+  const { normal } = plane;
   const mirrored = ([x, y, z, w0]: readonly number[]) => {
     const along = 2 * (x * normal[0] + y * normal[1] + z * normal[2]);
     return [along * normal[0] - x, along * normal[1] - y, along * normal[2] - z, w0];
   };
-  const offset = normal.reduce((sum, component, k) => sum + (component * middle[k]) / pairs, 0);
-  return { twin, mirrored, plane: { normal, offset } };
+  return { twin, mirrored, plane };
 }
 
 /**

@@ -53,24 +53,22 @@ export const otherSide: Widen = (bones, chosen) =>
 export const inverted: Widen = (bones, chosen) =>
   new Set(bones.filter(({ node }) => !chosen.has(node)).map(({ node }) => node));
 
-/** Bones whose name holds the words, in any case; with “*” for any letters and “?” for one, the whole name. */
-export const bonesNamed = (bones: readonly TreeBone[], words: string): TreeBone[] =>
-  words.trim() === '' ? [] : bones.filter(({ name }) => isNamed(name, words));
-
-/** The same for one name. */
-export function isNamed(name: string, words: string): boolean {
+/** Tells names that hold the words, in any case; with “*” for any letters and “?” for one, the whole name. */
+export function nameFinder(words: string): (name: string) => boolean {
   const wanted = words.trim().toLowerCase();
-  if (!/[*?]/.test(wanted)) return name.toLowerCase().includes(wanted);
-  if (wanted !== made.words)
-    made = { words: wanted, pattern: wildcardPattern(wanted, { '*': '.*', '?': '.' }) };
-  return made.pattern.test(name.toLowerCase());
+  if (!/[*?]/.test(wanted)) return (name) => name.toLowerCase().includes(wanted);
+  const pattern = wildcardPattern(wanted, { '*': '.*', '?': '.' });
+  return (name) => pattern.test(name.toLowerCase());
 }
 
-/** The pattern that was made last: the same is held against many names. */
-let made = { words: '*', pattern: wildcardPattern('*', { '*': '.*' }) };
+/** The bones that are looked for by words; none where there are no words. */
+export function bonesNamed(bones: readonly TreeBone[], words: string): TreeBone[] {
+  const isFound = nameFinder(words);
+  return words.trim() === '' ? [] : bones.filter(({ name }) => isFound(name));
+}
 
 /** A kind of bones that can be shown by itself. */
-export interface BoneGroup {
+export interface BoneFilter {
   readonly id: string;
   readonly title: string;
   readonly nodes: BoneChoice;
@@ -85,7 +83,7 @@ const KIND_GROUPS: Readonly<Record<BoneKind, string>> = {
 };
 
 /** The groups that a skeleton has something in, by what its bones carry and are called. */
-export function boneGroups(bones: readonly TreeBone[]): BoneGroup[] {
+export function boneGroups(bones: readonly TreeBone[]): BoneFilter[] {
   const group = (id: string, title: string, isIn: (bone: TreeBone) => boolean) => ({
     id,
     title,

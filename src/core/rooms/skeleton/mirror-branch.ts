@@ -3,11 +3,9 @@
  * how its axes lie.
  */
 import {
-  type MirrorPlane,
   type MirrorRule,
   mirrorPlaneOf,
   mirrorRuleOf,
-  mirroredPlace,
   mirroredRotation,
   type TwinPair,
 } from '../../anatomy/mirrored-pairs';
@@ -17,8 +15,9 @@ import { childrenOf } from '../../character/hierarchy';
 import { type Character, node } from '../../character/model';
 import { withJointsAt } from '../../character/place-joints';
 import { hungUnder, rehung } from '../../character/rehang';
-import { unevenlyScaled, withTurnedAxes } from '../../character/turn-axes';
+import { whyNotTurned, withTurnedAxes } from '../../character/turn-axes';
 import { RemedyError } from '../../contracts/remedy';
+import { type MirrorPlane, mirroredPlace } from '../../geometry/mirror';
 import { type Quat, type Vec3, distance, quatConjugate, quatMultiply } from '../../geometry/matrix';
 import { judgedPairs } from './pairs';
 import { renamed } from './renaming';
@@ -194,11 +193,8 @@ export function withMirroredBranch(character: Character, wanted: readonly Mirror
     const turn = quatMultiply(quatConjugate((bones.get(own) as SkeletonBone).rotation), rotation);
     if (Math.hypot(turn[0], turn[1], turn[2]) > LEAST) turns.set(own, turn);
   });
-  const uneven = unevenlyScaled(out, turns.keys());
-  if (uneven >= 0)
-    throw new RemedyError(
-      `“${out.nodes[uneven].name}” is scaled by different amounts along its axes, which cannot be turned; bake its scale first.`,
-    );
+  const why = whyNotTurned(out, turns.keys());
+  if (why) throw new RemedyError(why);
   if (turns.size > 0) out = withTurnedAxes(out, turns);
   const places = new Map(
     wanted.flatMap(({ place }, i) =>

@@ -1,6 +1,5 @@
 /** The pairs of a character: the plane between them, what each limb’s axes follow, and who is off. */
 import {
-  type MirrorPlane,
   type MirrorRule,
   type PairDeviation,
   type RuledPair,
@@ -11,6 +10,7 @@ import {
 } from '../../anatomy/mirrored-pairs';
 import { type Skeleton, skeletonOf } from '../../anatomy/skeleton';
 import type { Character } from '../../character/model';
+import type { MirrorPlane } from '../../geometry/mirror';
 import { type TreeBone, treeBonesOf } from './tree/bones';
 
 /** A pair of twins of the body: left and right, with the rule that its limb follows. */

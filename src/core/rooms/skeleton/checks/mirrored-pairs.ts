@@ -3,7 +3,7 @@ import { LANDMARKS } from '../../../contracts/aspect';
 import { type Found, type Measured, defineCheck } from '../../../contracts/check';
 import { boneElements, theCharacter } from '../../../contracts/finding';
 import { setting } from '../../../contracts/setting';
-import { inUnit, unitSign } from '../../../contracts/units';
+import { type LengthUnit, inUnit, unitSign } from '../../../contracts/units';
 import { skeletonReading } from '../../../anatomy/looks';
 import type { Character } from '../../../character/model';
 import { type JudgedPair, judgedPairs } from '../pairs';
@@ -63,27 +63,46 @@ export const mirroredPairsCheck = defineCheck({
     };
   },
   run(character, { mirror, unit }) {
+    if (!mirror) return [];
     const judged = judgedPairs(character);
-    // Where names and joints disagree about the sides, or joints hang side by side, that comes first.
-    if (!mirror || !judged || skeletonReading(judged.skeleton).isRebuilt) return [];
+    if (!judged) return [untold(character, 'no pair of bones is told by the names', [])];
+    if (skeletonReading(judged.skeleton).isRebuilt)
+      return [untold(character, 'the joints hang side by side, and not on each other', [])];
+    const lawless = judged.pairs.filter(({ rule }) => !rule);
     const turned = judged.pairs.filter(({ rule, deviation }) => rule && deviation.angle > mirror.angle);
     const apart = judged.pairs.filter(({ deviation }) => deviation.apart > mirror.place);
     const isPosed = apart.length > POSED * judged.pairs.length;
     return [
       ...(turned.length > 0 ? [turnedFinding(character, turned, mirror.angle)] : []),
-      ...(apart.length > 0 && !isPosed
+      ...(apart.length > 0 && !isPosed ? [apartFinding(character, apart, mirror.place, unit)] : []),
+      ...(isPosed
+        ? [untold(character, 'it stands otherwise on one side, so that places say nothing', apart, 'posed')]
+        : []),
+      ...(lawless.length > 0
         ? [
-            apartFinding(
+            untold(
               character,
-              apart,
-              inUnit(mirror.place, unit),
-              (metres) => inUnit(metres, unit),
-              unitSign(unit),
+              'the axes of these pairs follow no rule that most of a limb follows',
+              lawless,
+              'lawless',
             ),
           ]
         : []),
     ];
   },
+});
+
+/** Told, so that nobody takes what was not examined for what is right. */
+const untold = (character: Character, why: string, pairs: readonly JudgedPair[], mark = 'untold'): Found => ({
+  mark,
+  gravity: 'note',
+  subject: theCharacter(character),
+  unit: 'pairs',
+  message: `Left and right were not held against each other: ${why}`,
+  measured: 'not told',
+  expected: 'mirror images',
+  count: Math.max(1, pairs.length),
+  elements: pairs.length > 0 ? [boneElements(bonesOfPairs(pairs))] : [],
 });
 
 /** Of pairs the one that is farthest off; of several that are nearly so the one that the others hang on. */
@@ -126,22 +145,27 @@ function apartFinding(
   character: Character,
   pairs: readonly JudgedPair[],
   allowed: number,
-  shown: (metres: number) => number,
-  unit: string,
+  unit: LengthUnit,
 ): Found {
+  const shown = (metres: number) => inUnit(metres, unit);
   const worst = worstBy(pairs, ({ deviation }) => deviation.apart);
   const more = pairs.length > 1 ? `, and ${pairs.length - 1} more pairs` : '';
   return {
     mark: 'places',
     gravity: 'worth',
     subject: theCharacter(character),
-    unit,
+    unit: unitSign(unit),
     message: `“${worst.right.name}” stands elsewhere than the mirror image of “${worst.left.name}”${more}`,
     measured: shown(worst.deviation.apart),
-    expected: allowed,
+    expected: shown(allowed),
     count: pairs.length,
     evidence: [
-      { label: 'From its mirror image', now: shown(worst.deviation.apart), brief: allowed, unit },
+      {
+        label: 'From its mirror image',
+        now: shown(worst.deviation.apart),
+        brief: shown(allowed),
+        unit: unitSign(unit),
+      },
       { label: 'Pairs concerned', now: pairs.length, brief: 0, unit: 'pairs' },
     ],
     elements: [boneElements(bonesOfPairs(pairs))],

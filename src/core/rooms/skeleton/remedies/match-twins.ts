@@ -1,9 +1,10 @@
 import { object } from 'yup';
-import { mirroredPlace, mirroredRotation } from '../../../anatomy/mirrored-pairs';
+import { mirroredRotation } from '../../../anatomy/mirrored-pairs';
+import { mirroredPlace } from '../../../geometry/mirror';
 import { restPlace } from '../../../character/hierarchy';
 import type { Character } from '../../../character/model';
 import { withJointsAt } from '../../../character/place-joints';
-import { unevenlyScaled, withTurnedAxes } from '../../../character/turn-axes';
+import { whyNotTurned, withTurnedAxes } from '../../../character/turn-axes';
 import { choiceOf, refsTo } from '../../../contracts/params';
 import { NothingToDo, RemedyError, defineRemedy, promise } from '../../../contracts/remedy';
 import { inUnit, unitSign } from '../../../contracts/units';
@@ -89,11 +90,8 @@ function withAxesOfTwins(character: Character, bones: readonly number[]): Charac
     const angle = (2 * Math.acos(Math.min(1, Math.abs(turn[3]))) * 180) / Math.PI;
     if (angle > LEAST_ANGLE) turns.set(own.node, turn);
   }
-  const uneven = unevenlyScaled(character, turns.keys());
-  if (uneven >= 0)
-    throw new RemedyError(
-      `“${character.nodes[uneven].name}” is scaled by different amounts along its axes, which cannot be turned; bake its scale first.`,
-    );
+  const why = whyNotTurned(character, turns.keys());
+  if (why) throw new RemedyError(why);
   return turns.size > 0 ? withTurnedAxes(character, turns) : character;
 }
 

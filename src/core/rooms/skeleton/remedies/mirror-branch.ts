@@ -11,6 +11,9 @@ import { type MirroredBone, mirroredBranch, withMirroredBranch } from '../mirror
 /** Bones are listed before and after up to so many. */
 const LISTED = 60;
 
+/** What new nodes bring, each with nothing in it. */
+const OF_NEW = ['shows', 'morphs', 'carried', 'source', 'kind'] as const;
+
 /** Makes a branch of the other side the mirror image of one: its names, its tree, its axes and its places in one step. */
 export const mirrorBranch = defineRemedy({
   id: 'mirror-branch',
@@ -37,13 +40,14 @@ export const mirrorBranch = defineRemedy({
       });
   },
   promises(character, { bone, onto }) {
-    const moved = wantedOf(character, bone, onto).flatMap(({ node }) => (node >= 0 ? [node] : []));
+    const wanted = wantedOf(character, bone, onto);
+    const moved = wanted.flatMap(({ node }) => (node >= 0 ? [node] : []));
     const inside = branchOf(character.nodes, moved);
     const carried = character.nodes.flatMap((node, i) =>
       node.mesh >= 0 && node.skin < 0 && inside[i] ? [i] : [],
     );
     return promise(
-      ['tree', 'names', 'places', 'binds', 'clips', 'shows', 'morphs', 'carried', 'source', 'kind'],
+      ['tree', 'names', 'places', 'binds', 'clips', ...(moved.length < wanted.length ? OF_NEW : [])],
       {
         meant: carried,
         holds: 'at rest',

@@ -11,7 +11,7 @@ export const numberChains = defineRenaming({
   title: 'Number along the chain',
   does: 'Each chain is called after its first bone and numbered outwards from it; vertex groups, clips and sets follow.',
   params: object({
-    bones: refsTo('bone', 'Bones'),
+    bones: refsTo('bone', 'Bones').required(),
     first: number().integer().min(0).default(1).meta({ label: 'Begin with', quantity: 'count' }),
     digits: number().integer().min(1).default(1).meta({ label: 'Digits at least', quantity: 'count' }),
   }),
@@ -24,20 +24,20 @@ export const numberChains = defineRenaming({
       const above = placeOf.get(parentBone(character.nodes, bone));
       const place = above ? { head: above.head, at: above.at + 1 } : { head: bone, at: 0 };
       placeOf.set(bone, place);
-      const { before, after } = aroundNumber(character, place.head);
-      names.set(bone, before + String(first + place.at).padStart(digits, '0') + after);
+      const { before, after, width } = aroundNumber(character, place.head);
+      names.set(bone, before + String(first + place.at).padStart(Math.max(digits, width), '0') + after);
     }
     return names;
   },
 });
 
-/** What stands before and after the number in the names of a chain: where its first bone has one, else before the side. */
-function aroundNumber(character: Character, head: number): { before: string; after: string } {
+/** What stands before and after the number in the names of a chain, and its digits: where its first bone has one, else before the side. */
+function aroundNumber(character: Character, head: number): { before: string; after: string; width: number } {
   const { name } = character.nodes[head];
   const number = /^(.*?)(\d+)(\D*)$/.exec(name);
-  if (number) return { before: number[1], after: number[3] };
+  if (number) return { before: number[1], after: number[3], width: number[2].length };
   const end = sideEnd(name);
   const stem = name.slice(0, name.length - end.length);
   const sign = /[_.\-: ]/.exec(name)?.[0] ?? '';
-  return { before: stem + sign, after: end };
+  return { before: stem + sign, after: end, width: 1 };
 }

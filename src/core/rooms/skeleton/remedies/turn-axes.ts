@@ -1,5 +1,5 @@
 import { number, object } from 'yup';
-import { unevenlyScaled, withTurnedAxes } from '../../../character/turn-axes';
+import { whyNotTurned, withTurnedAxes } from '../../../character/turn-axes';
 import { choiceOf, refsTo } from '../../../contracts/params';
 import { NothingToDo, RemedyError, defineRemedy, promise } from '../../../contracts/remedy';
 import { decompose, quatAbout } from '../../../geometry/matrix';
@@ -34,11 +34,8 @@ export const turnAxes = defineRemedy({
       throw new RemedyError('One of these bones is not there any more; choose them again.');
     if (angle % 360 === 0)
       throw new NothingToDo('A whole turn leaves the axes as they are; say another angle.');
-    const uneven = unevenlyScaled(character, bones);
-    if (uneven >= 0)
-      throw new RemedyError(
-        `“${character.nodes[uneven].name}” is scaled by different amounts along its axes, which cannot be turned; bake its scale first.`,
-      );
+    const why = whyNotTurned(character, bones);
+    if (why) throw new RemedyError(why);
     const turn = quatAbout(AXES[axis], (angle * Math.PI) / 180);
     return withTurnedAxes(character, new Map(bones.map((bone) => [bone, turn])));
   },

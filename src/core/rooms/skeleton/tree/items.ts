@@ -44,8 +44,10 @@ const ALIKE = 3;
 /** Where so many chains leave a bone, and hold more bones than this, they are folded by themselves. */
 const FAN = { chains: 3, bones: 6 };
 
-/** A chain goes on so many bones from the trunk; the rest is folded by itself. */
-const FARTHEST = 6;
+/**
+ * A chain goes on so many bones from the trunk, or so many where only some are shown; the rest is folded by itself.
+ */
+const FARTHEST = { ofAll: 6, ofSome: 30 };
 
 /** What is, on one side, a larger share of a tree than this is what it consists of, and never folded by itself. */
 const MOST = 0.35;
@@ -58,13 +60,18 @@ const NOTHING: FoldedBones = { nodes: [], chains: 0 };
 /** The branches beside the trunk that these slots are, of a tree of so many bones. */
 export function branchItems(slots: readonly Slot[], shown: TreeShown, count: number): BranchItem[] {
   let half: 1 | -1 = 1;
-  const items: Plain[] = inOrder(slots).flatMap((slot) => {
+  const roots = inOrder(slots).map((slot): Placing => {
     // Bones of the middle stand on either side in turn.
-    if (!slot.middle) return plainItems(slot, 0);
-    half = half === 1 ? -1 : 1;
-    return plainItems(slot, half);
+    if (slot.middle) half = half === 1 ? -1 : 1;
+    return { slot, half: slot.middle ? half : 0 };
   });
-  return grouped(items, { ...shown, count }, 1);
+  return grouped(plainItems(roots, shown.only), { ...shown, count }, 1);
+}
+
+/** A slot and the half that it stands in. */
+interface Placing {
+  readonly slot: Slot;
+  readonly half: Half;
 }
 
 /** The same before anything is folded. */
@@ -74,31 +81,75 @@ interface Plain {
   readonly left: TreeBone | null;
   readonly right: TreeBone | null;
   readonly children: readonly Plain[];
+  /** Bones at and under it, on one side. */
+  readonly size: number;
+  /** It, or something under it, is to be shown. */
+  readonly isShown: boolean;
 }
 
-/** A slot as what stands in a half; in both, one item for the pair. */
-function plainItems(slot: Slot, half: Half): Plain[] {
-  const below = inOrder(slot.children);
-  const isPair = half === 0 && !slot.middle;
-  if (isPair) {
-    const children = below.flatMap((child) =>
-      // What has no side of its own stands on the side of what it hangs on.
-      child.middle
-        ? plainItems(child, child.middle.parent === slot.left?.node ? 1 : -1)
-        : plainItems(child, 0),
-    );
-    return [{ key: slot.key, half, left: slot.left, right: slot.right, children }];
+/**
+ * Slots as what stands in a half; in both, one item for the pair. Each from its tips on, without a call in a call: a chain
+ * may be as long as a file has bones.
+ */
+function plainItems(roots: readonly Placing[], only: ReadonlySet<number> | null): Plain[] {
+  const made = new Map<Slot, Plain[]>();
+  const below = new Map<Slot, Placing[]>();
+  const order = [...roots];
+  for (const { slot, half } of order) {
+    const children = inOrder(slot.children).map((child) => ({
+      slot: child,
+      half: halfUnder(slot, half, child),
+    }));
+    below.set(slot, children);
+    for (const child of children) order.push(child);
   }
-  const bones = bonesOfSlot(slot);
-  const children = below.flatMap((child) => plainItems(child, half));
-  return bones.map((bone, i) => ({
-    key: i === 0 ? slot.key : `${slot.key}#${bone.node}`,
+  for (const { slot, half } of order.toReversed()) {
+    const children = (below.get(slot) as Placing[]).flatMap((child) => made.get(child.slot) as Plain[]);
+    made.set(slot, itemsOfSlot(slot, half, children, only));
+  }
+  return roots.flatMap(({ slot }) => made.get(slot) as Plain[]);
+}
+
+/** In which half a slot stands below another: what has no side of its own on that of what it hangs on. */
+function halfUnder(slot: Slot, half: Half, child: Slot): Half {
+  if (half !== 0 || !child.middle) return half;
+  return child.middle.parent === slot.left?.node ? 1 : -1;
+}
+
+function itemsOfSlot(
+  slot: Slot,
+  half: Half,
+  children: readonly Plain[],
+  only: ReadonlySet<number> | null,
+): Plain[] {
+  const item = (
+    key: string,
+    left: TreeBone | null,
+    right: TreeBone | null,
+    under: readonly Plain[],
+  ): Plain => ({
+    key,
     half,
-    left: half === 1 ? bone : null,
-    right: half === -1 ? bone : null,
-    // In one half twins stand below each other, each with its own.
-    children: children.filter((child) => ownerOf(child, bones) === bone),
-  }));
+    left,
+    right,
+    children: under,
+    size: under.reduce((sum, child) => sum + child.size, 1),
+    isShown:
+      !only ||
+      [left, right].some((bone) => bone !== null && only.has(bone.node)) ||
+      under.some((child) => child.isShown),
+  });
+  if (half === 0) return [item(slot.key, slot.left, slot.right, children)];
+  const bones = bonesOfSlot(slot);
+  return bones.map((bone, i) =>
+    item(
+      i === 0 ? slot.key : `${slot.key}#${bone.node}`,
+      half === 1 ? bone : null,
+      half === -1 ? bone : null,
+      // In one half twins stand below each other, each with its own.
+      children.filter((child) => ownerOf(child, bones) === bone),
+    ),
+  );
 }
 
 const ownerOf = ({ left, right }: Plain, bones: readonly TreeBone[]) =>
@@ -112,9 +163,9 @@ function inOrder(slots: readonly Slot[]): Slot[] {
 
 /** Folds what is to be folded: chains alike into one bud, a fan or a long chain behind its bone. */
 function grouped(items: readonly Plain[], shown: Folding, depth: number): BranchItem[] {
-  const kept = shown.only ? items.filter((item) => holdsAny(item, shown.only as ReadonlySet<number>)) : items;
   const groups = new Map<string, Plain[]>();
-  for (const item of kept) {
+  for (const item of items) {
+    if (!item.isShown) continue;
     const key = groupKey(item);
     const list = groups.get(key);
     if (list) list.push(item);
@@ -122,8 +173,9 @@ function grouped(items: readonly Plain[], shown: Folding, depth: number): Branch
   }
   return [...groups].flatMap(([key, list]) => {
     const isGroup = list.length >= ALIKE;
-    const size = list.reduce((sum, item) => sum + sizeOf(item), 0);
-    if (isGroup && isFolded(key, size < MOST * shown.count, shown)) return [budItem(key, list)];
+    const isSmall = list.reduce((sum, item) => sum + item.size, 0) < MOST * shown.count;
+    // Where only some are shown, all of them are wanted.
+    if (isGroup && isFolded(key, isSmall && !shown.only, shown)) return [budItem(key, list, shown)];
     return list.map((item) => openItem(item, isGroup ? key : null, shown, depth));
   });
 }
@@ -134,17 +186,17 @@ function groupKey(item: Plain): string {
   return word ? `${bone.parent}/${item.half}/${word}` : item.key;
 }
 
-const isFolded = (key: string, byItself: boolean, { folds, only }: TreeShown) =>
-  folds.get(key) ?? (byItself && !only);
+const isFolded = (key: string, byItself: boolean, { folds }: TreeShown) => folds.get(key) ?? byItself;
 
 function openItem(item: Plain, groupKey: string | null, shown: Folding, depth: number): BranchItem {
-  const size = sizeOf(item);
-  const isFan = size > FAN.bones && size < MOST * shown.count && item.children.length >= FAN.chains;
-  const isLong = depth % FARTHEST === 0 && item.children.length > 0;
-  const canFold = item.children.length > 0;
+  const { size } = item;
+  const isFan =
+    !shown.only && size > FAN.bones && size < MOST * shown.count && item.children.length >= FAN.chains;
+  const isLong = depth % (shown.only ? FARTHEST.ofSome : FARTHEST.ofAll) === 0;
+  const canFold = item.children.some(({ isShown }) => isShown);
   const folded = canFold && isFolded(item.key, isFan || isLong, shown);
   const children = folded
-    ? [{ ...budItem(`${item.key}/…`, item.children), foldKey: item.key }]
+    ? [{ ...budItem(`${item.key}/…`, item.children, shown), foldKey: item.key }]
     : grouped(item.children, shown, depth + 1);
   return {
     key: item.key,
@@ -159,7 +211,8 @@ function openItem(item: Plain, groupKey: string | null, shown: Folding, depth: n
   };
 }
 
-function budItem(key: string, items: readonly Plain[]): BranchItem {
+function budItem(key: string, all: readonly Plain[], { only }: Folding): BranchItem {
+  const items = all.filter(({ isShown }) => isShown);
   const [first] = items;
   const bone = (first.left ?? first.right) as TreeBone;
   const word = bone.role === 'control' ? 'controls' : bone.word;
@@ -170,30 +223,30 @@ function budItem(key: string, items: readonly Plain[]): BranchItem {
     left: null,
     right: null,
     children: [],
-    bud: { left: foldedOf(items, 'left'), right: foldedOf(items, 'right'), word: alike ? word : '' },
+    bud: {
+      left: foldedOf(items, 'left', only),
+      right: foldedOf(items, 'right', only),
+      word: alike ? word : '',
+    },
     canFold: true,
     isFolded: true,
     foldKey: key,
   };
 }
 
-function foldedOf(items: readonly Plain[], side: 'left' | 'right'): FoldedBones {
+function foldedOf(
+  items: readonly Plain[],
+  side: 'left' | 'right',
+  only: ReadonlySet<number> | null,
+): FoldedBones {
   const nodes: number[] = [];
   const stack = [...items];
   while (stack.length > 0) {
     const item = stack.pop() as Plain;
     const bone = item[side];
-    if (bone) nodes.push(bone.node);
+    if (bone && (!only || only.has(bone.node))) nodes.push(bone.node);
     stack.push(...item.children);
   }
   const chains = items.filter((item) => item[side]).length;
   return nodes.length > 0 ? { nodes, chains } : NOTHING;
 }
-
-function holdsAny(item: Plain, only: ReadonlySet<number>): boolean {
-  const has = (bone: TreeBone | null) => !!bone && only.has(bone.node);
-  return has(item.left) || has(item.right) || item.children.some((child) => holdsAny(child, only));
-}
-
-/** Bones at and under an item, on one side. */
-const sizeOf = ({ children }: Plain): number => children.reduce((sum, child) => sum + sizeOf(child), 1);

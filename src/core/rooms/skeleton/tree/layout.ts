@@ -40,6 +40,7 @@ interface Placed {
 
 export interface PlacedBone extends Placed {
   readonly node: number;
+  /** As its name tells; 0 where the names of its skeleton tell no sides, and which of the two is left is not known. */
   readonly side: -1 | 0 | 1;
   /** Nothing hangs on it. */
   readonly isTip: boolean;
@@ -198,7 +199,7 @@ class Drawing {
       y,
       label: this.labels.get(bone.node) as string,
       labelAt,
-      side: bone.side,
+      side: sideNamed(bone),
       isTip,
       isFaint: !!this.shown.only && !this.shown.only.has(bone.node),
       canFold: canFold ?? false,
@@ -286,7 +287,7 @@ class Drawing {
       y: to[1],
       label: word && chains > 1 ? `${word} · ${nodes.length} in ${chains}` : String(nodes.length),
       labelAt: half === 1 ? 'right' : 'left',
-      side: bone?.side ?? 0,
+      side: bone ? sideNamed(bone) : 0,
     });
     this.branches.push({ key, from: above, to, kind: 'branch', size: nodes.length });
   }
@@ -329,6 +330,8 @@ function withAncestors(
     for (let at = byNode.get(node); at && !out.has(at.node); at = byNode.get(at.parent)) out.add(at.node);
   return out;
 }
+
+const sideNamed = ({ side, isSideNamed }: TreeBone): -1 | 0 | 1 => (isSideNamed ? side : 0);
 
 /** Of two ways on for the trunk: the one with more on it, and of two alike the one that rises higher. */
 function higher(a: Slot, b: Slot): boolean {

@@ -197,7 +197,7 @@ export const BudMark = memo(function BudMark({
   const [left, , right] = labelBox(bud);
   const words = [
     `${nodes.length} folded${bud.label.includes('·') ? `: ${bud.label.split(' · ')[0]}` : ''}`,
-    LABEL_SIDE[bud.side],
+    ...(bud.side === 0 ? [] : [LABEL_SIDE[bud.side]]),
     ...(gravity ? [GRAVITY_WORDS[gravity]] : []),
   ];
   return (

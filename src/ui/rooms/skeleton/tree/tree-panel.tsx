@@ -5,7 +5,7 @@ import { useCallback, useDeferredValue, useEffect, useMemo } from 'react';
 import { GRAVITIES, type Finding, type Gravity } from '@/core/contracts/finding';
 import { BONE_KIND_WORDS } from '@/core/character/bone-kinds';
 import {
-  type BoneGroup,
+  type BoneFilter,
   boneGroups,
   bonesNamed,
   inverted,
@@ -32,6 +32,9 @@ const NONE: ReadonlySet<number> = new Set();
 function chooseBones(nodes: ReadonlySet<number>): void {
   choosePicked({ ...NOTHING_PICKED, bones: nodes });
 }
+
+/** More bones at once are not drawn: nobody could find anything among them, and the page would stand still. */
+const MOST_DRAWN = 3000;
 
 /** A finding about a larger share of the bones is marked at none of them. */
 const MARKED = 0.4;
@@ -100,7 +103,7 @@ function OpenTree() {
   const chosen = useChosenBones(bones.length);
   const open = useOpen(bones.length);
   const byNode = useMemo(() => new Map(bones.map((bone) => [bone.node, bone])), [bones]);
-  const groups = useMemo<BoneGroup[]>(
+  const groups = useMemo<BoneFilter[]>(
     () => [
       ...boneGroups(bones),
       ...(sets ?? []).flatMap((set) =>
@@ -144,7 +147,14 @@ function OpenTree() {
         </div>
       )}
       <div className="scroll min-h-0 flex-1 overflow-auto">
-        <TreeDrawn drawing={drawing} bones={byNode} marks={marks} choose={choose} />
+        {drawing.bones.length > MOST_DRAWN ? (
+          <p className="px-3 py-2 text-[13px] text-soft">
+            {drawing.bones.length} bones are more than a picture can show: choose a kind above, or find some
+            by name in the table of bones below.
+          </p>
+        ) : (
+          <TreeDrawn drawing={drawing} bones={byNode} marks={marks} choose={choose} />
+        )}
       </div>
       <ChoiceLine bones={bones} chosen={chosen} />
     </section>
@@ -158,7 +168,7 @@ function TreeHead({
   found,
 }: {
   bones: readonly TreeBone[];
-  groups: readonly BoneGroup[];
+  groups: readonly BoneFilter[];
   found: ReadonlySet<number>;
 }) {
   const find = useTreeView((state) => state.find);
