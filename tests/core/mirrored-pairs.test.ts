@@ -6,14 +6,15 @@ import { ANY_BODY } from '@/bench/bodies/report';
 import { makeBeast } from '@/bench/match/beasts';
 import { type MadeFigure, makeFigure, makeRandom } from '@/bench/match/figures';
 import { HABITS } from '@/bench/match/habits';
-import { MIRROR_RULES, mirroredRotation, turnBetween } from '@/core/anatomy/mirrored-pairs';
+import { MIRROR_RULES, mirrorPlaneOf, mirroredRotation, turnBetween } from '@/core/anatomy/mirrored-pairs';
+import { QUAY } from '@/core/anatomy/skeletons/quay';
 import type { Character } from '@/core/character/model';
 import { restPlace } from '@/core/character/hierarchy';
 import { withJointsAt } from '@/core/character/place-joints';
 import { whyNotTurned, withTurnedAxes } from '@/core/character/turn-axes';
 import { writeGlb } from '@/core/formats/gltf/write';
 import { type MirrorPlane, mirroredPlace } from '@/core/geometry/mirror';
-import { type Quat, type Vec3, normalise, quatAbout } from '@/core/geometry/matrix';
+import { type Quat, type Vec3, distance, dot, normalise, quatAbout } from '@/core/geometry/matrix';
 import { audit } from '@/core/house/audit';
 import { briefById } from '@/core/house/briefs';
 import { remedyById } from '@/core/house/registry';
@@ -84,6 +85,37 @@ describe('the rules', () => {
       }),
     ));
 });
+
+it('the plane is that of most pairs, whatever a few of them do', () =>
+  fc.assert(
+    fc.property(
+      plane,
+      fc.array(fc.tuple(number, number, number), { minLength: 10, maxLength: 10 }),
+      (mirror, spots) => {
+        const side = spots.map(([x, y, z]): Vec3 => {
+          // All on one side, and none on the plane.
+          const off = x * mirror.normal[0] + y * mirror.normal[1] + z * mirror.normal[2] - mirror.offset;
+          const by = 0.3 + Math.abs(off) - off;
+          return [x + by * mirror.normal[0], y + by * mirror.normal[1], z + by * mirror.normal[2]];
+        });
+        const places = side.flatMap((place, i): Vec3[] => {
+          const [x, y, z] = mirroredPlace(mirror, place);
+          return [place, i < 2 ? [x + 0.7, y - 0.5, z + 0.4] : [x, y, z]];
+        });
+        const bones = places.map((place, i) => ({ ...QUAY.bones[0], name: `b${i}`, place, parent: -1 }));
+        const pairs = side.map((_, i) => [2 * i, 2 * i + 1] as const);
+        const found = mirrorPlaneOf({ id: 'x', title: 'x', bones }, pairs)!;
+        const same = Math.sign(dot(found.normal, mirror.normal));
+        expect(
+          distance(
+            found.normal,
+            mirror.normal.map((x) => same * x),
+          ),
+        ).toBeLessThan(1e-9);
+        expect(same * found.offset).toBeCloseTo(mirror.offset, 9);
+      },
+    ),
+  ));
 
 const english = HABITS[0];
 

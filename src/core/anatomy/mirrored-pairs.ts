@@ -51,39 +51,63 @@ export function mirroredRotation({ normal }: MirrorPlane, rule: MirrorRule, rota
 /** A bone of the left and its twin, by index. */
 export type TwinPair = readonly [left: number, right: number];
 
-/** Pairs this many times as far from the plane as half of them are do not tell where it is. */
-const ASTRAY = 3;
+/** Rounds in which pairs that are far off count for less and less. */
+const ROUNDS = 20;
 
-/** The plane in the middle of most pairs; null where there are none, or they lie on each other. */
-export function mirrorPlaneOf(skeleton: Skeleton, pairs: readonly TwinPair[]): MirrorPlane | null {
-  const first = planeOfAll(skeleton, pairs);
-  if (!first) return null;
-  const apart = pairs.map(([left, right]) =>
-    distance(mirroredPlace(first, skeleton.bones[left].place), skeleton.bones[right].place),
-  );
-  const middle = [...apart].sort((a, b) => a - b)[Math.floor(apart.length / 2)];
-  const near = pairs.filter((_, i) => apart[i] <= ASTRAY * middle + 1e-9);
-  return near.length === pairs.length ? first : planeOfAll(skeleton, near);
+/**
+ * The plane in the middle of most pairs, whatever some of them do; null where there are none, or they lie on each other. Its
+ * normal is the direction that the ways between twins have most in common, each weighted by how near its pair is to the
+ * plane of the round before (iteratively reweighted least squares with Cauchy's weights). It points to the first of most
+ * pairs.
+ */
+export function mirrorPlaneOf({ bones }: Skeleton, pairs: readonly TwinPair[]): MirrorPlane | null {
+  const ways = pairs.map(([one, other]) => subtract(bones[one].place, bones[other].place));
+  let weights = new Float64Array(pairs.length).fill(1);
+  let plane: MirrorPlane | null = null;
+  for (let round = 0; round < ROUNDS; round++) {
+    const normal = commonDirection(ways, weights, plane?.normal);
+    if (!normal) return plane;
+    const sums = pairs.map(([one, other]) => dot(normal, bones[one].place) + dot(normal, bones[other].place));
+    const next: MirrorPlane = { normal, offset: weightedMedian(sums, weights) / 2 };
+    const apart = Float64Array.from(pairs, ([one, other]) =>
+      distance(mirroredPlace(next, bones[one].place), bones[other].place),
+    );
+    plane = next;
+    const scale = apart.toSorted()[Math.floor(apart.length / 2)] + 1e-12;
+    weights = apart.map((off) => 1 / (1 + (off / scale) ** 2));
+  }
+  if (!plane) return null;
+  const { normal, offset } = plane;
+  const isTurned = ways.filter((way) => dot(way, normal) < 0).length > ways.length / 2;
+  return isTurned ? { normal: [-normal[0], -normal[1], -normal[2]], offset: -offset } : plane;
 }
 
-/** The plane in the middle of pairs; null where there are none, or they lie on each other. */
-function planeOfAll({ bones }: Skeleton, pairs: readonly TwinPair[]): MirrorPlane | null {
-  const ways = pairs.map(([left, right]) => subtract(bones[left].place, bones[right].place));
-  // The longer ways tell the direction better: they are not made shorter before they are added.
-  const sum = ways.reduce<Vec3>(
-    (all, way) => {
-      const sign = dot(all, way) < 0 ? -1 : 1;
-      return [all[0] + sign * way[0], all[1] + sign * way[1], all[2] + sign * way[2]];
-    },
-    [0, 0, 0],
-  );
-  if (length(sum) < 1e-9) return null;
-  const direct = ways.reduce((total, way) => total + dot(way, sum), 0);
-  const normal = normalise(direct < 0 ? [-sum[0], -sum[1], -sum[2]] : sum);
-  const middles = pairs
-    .map(([left, right]) => (dot(normal, bones[left].place) + dot(normal, bones[right].place)) / 2)
-    .sort((a, b) => a - b);
-  return { normal, offset: middles[Math.floor(middles.length / 2)] };
+/** The direction along which ways lie most, either way round: the first eigenvector of their outer products. */
+function commonDirection(
+  ways: readonly Vec3[],
+  weights: Float64Array,
+  before: Vec3 | undefined,
+): Vec3 | null {
+  const longest = ways.reduce<Vec3>((a, b) => (length(b) > length(a) ? b : a), [0, 0, 0]);
+  if (length(longest) < 1e-9) return null;
+  let direction = before ?? normalise(longest);
+  for (let step = 0; step < ROUNDS; step++) {
+    const next = [0, 0, 0];
+    ways.forEach((way, i) => {
+      const along = weights[i] * dot(way, direction);
+      for (let k = 0; k < 3; k++) next[k] += along * way[k];
+    });
+    if (length(next) < 1e-18) return direction;
+    direction = normalise(next);
+  }
+  return direction;
+}
+
+function weightedMedian(values: readonly number[], weights: Float64Array): number {
+  const order = values.map((_, i) => i).sort((i, j) => values[i] - values[j]);
+  const half = weights.reduce((sum, weight) => sum + weight, 0) / 2;
+  let sum = 0;
+  return values[order.find((i) => (sum += weights[i]) >= half) ?? order[0]];
 }
 
 /** A bone of each side, with the rule that their limb follows; null for none. */
