@@ -59,8 +59,16 @@ const ROUNDS = 20;
  * normal is the direction that the ways between twins have most in common, each weighted by how near its pair is to the
  * plane of the round before (iteratively reweighted least squares with Cauchy's weights). It points to the first of most
  * pairs.
+ * @param middle bones that have no side, by index: most of them stand on it
  */
-export function mirrorPlaneOf({ bones }: Skeleton, pairs: readonly TwinPair[]): MirrorPlane | null {
+export function mirrorPlaneOf(
+  { bones }: Skeleton,
+  twins: readonly TwinPair[],
+  middle: readonly number[] = [],
+): MirrorPlane | null {
+  if (twins.length === 0) return null;
+  // A bone of the middle is its own mirror image: it tells where the plane is, and not how it lies.
+  const pairs = [...twins, ...middle.map((bone): TwinPair => [bone, bone])];
   const ways = pairs.map(([one, other]) => subtract(bones[one].place, bones[other].place));
   let weights = new Float64Array(pairs.length).fill(1);
   let plane: MirrorPlane | null = null;
@@ -78,7 +86,7 @@ export function mirrorPlaneOf({ bones }: Skeleton, pairs: readonly TwinPair[]): 
   }
   if (!plane) return null;
   const { normal, offset } = plane;
-  const isTurned = ways.filter((way) => dot(way, normal) < 0).length > ways.length / 2;
+  const isTurned = ways.filter((way) => dot(way, normal) < 0).length > twins.length / 2;
   return isTurned ? { normal: [-normal[0], -normal[1], -normal[2]], offset: -offset } : plane;
 }
 

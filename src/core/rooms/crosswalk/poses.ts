@@ -134,7 +134,9 @@ function sidesOf(character: Character): Sides | null {
     // Every pair counts once, from the bone that comes first.
     if (i < other) pairs.push([i, other]);
   });
-  const plane = mirrorPlaneOf(skeleton, pairs);
+  const { side } = looksOf(skeleton);
+  const middle = bones.flatMap((_, i) => (side[i] === 0 ? [i] : []));
+  const plane = mirrorPlaneOf(skeleton, pairs, middle);
   if (!plane) return null;
   const { normal } = plane;
   const mirrored = ([x, y, z, w0]: readonly number[]) => {

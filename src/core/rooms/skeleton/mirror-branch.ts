@@ -94,7 +94,7 @@ export function mirroredBranch(character: Character, top: number, onto: number):
 function rulesOf(character: Character, skeleton: Skeleton) {
   const judged = judgedPairs(character);
   const pairs = pairsByName(skeleton);
-  const plane = judged?.plane ?? mirrorPlaneOf(skeleton, pairs) ?? MIDDLE;
+  const plane = judged?.plane ?? mirrorPlaneOf(skeleton, pairs, middleByName(skeleton)) ?? MIDDLE;
   const general = mirrorRuleOf(skeleton, plane, pairs);
   const known = new Map<number, MirrorRule | null>(
     (judged?.pairs ?? []).flatMap(({ left, right, rule }) => [
@@ -121,6 +121,9 @@ function pairsByName({ bones }: Skeleton): TwinPair[] {
     return twin !== undefined && i < twin ? [[i, twin]] : [];
   });
 }
+
+const middleByName = ({ bones }: Skeleton): number[] =>
+  bones.flatMap(({ name }, i) => (withOtherSide(name) === null ? [i] : []));
 
 function bonesUnder({ nodes }: Character, top: number, without = -1): number[] {
   const children = childrenOf(nodes);

@@ -54,7 +54,11 @@ function judge(character: Character): JudgedPairs | null {
     const isMeant = bone.side === 1 && bone.kind === 'deforming';
     return isMeant && twin !== undefined ? [[i, twin]] : [];
   });
-  const plane = mirrorPlaneOf(skeleton, pairs);
+  const plane = mirrorPlaneOf(
+    skeleton,
+    pairs,
+    bones.flatMap(({ side }, i) => (side === 0 ? [i] : [])),
+  );
   if (!plane) return null;
   const limbs = new Map<number, TwinPair[]>();
   for (const pair of pairs) {
