@@ -24,19 +24,22 @@ const PAUSE = 60;
 const ROUNDING = 2e-6;
 const FELT = 2e-5;
 
-/** What the worker answers, asked anew whenever `ask` is another; the last answer until the next is there. */
-function useAnswer<T>(ask: () => Promise<T>): T | null {
-  const [answer, setAnswer] = useState<T | null>(null);
+/**
+ * What the worker answers, asked anew whenever `ask` is another. The last answer stays until the next is there: it may
+ * still be read by then, but answers another question.
+ */
+function useAnswer<T>(ask: () => Promise<T>): { readonly last: T | null; readonly isCurrent: boolean } {
+  const [answer, setAnswer] = useState<{ readonly to: typeof ask; readonly made: T } | null>(null);
   const asked = useRef(0);
   useEffect(() => {
     const mine = ++asked.current;
     const timer = setTimeout(async () => {
       const made = await ask();
-      if (mine === asked.current) setAnswer(made);
+      if (mine === asked.current) setAnswer({ to: ask, made });
     }, PAUSE);
     return () => clearTimeout(timer);
   }, [ask]);
-  return answer;
+  return { last: answer?.made ?? null, isCurrent: answer?.to === ask };
 }
 
 /** The preview of a remedy for its parameters. */
@@ -49,7 +52,7 @@ function usePreview(id: string, params: Params): PreviewAnswer | null {
       revision ? deskWorker().preview(id, params, brief) : { refused: '' },
     [id, params, brief, revision],
   );
-  return useAnswer(ask);
+  return useAnswer(ask).last;
 }
 
 /** Shows a preview's ghost on the stage while its box is looked at. */
@@ -184,8 +187,8 @@ export function ForMany({
     const kind = check && gravity ? { check, gravity } : null;
     return deskWorker().previewForMany([...calls], kind, brief);
   }, [check, gravity, calls, brief, revision]);
-  const answer = useAnswer(ask);
-  const preview = calls.length > 0 ? answer : null;
+  const { last, isCurrent } = useAnswer(ask);
+  const preview = calls.length > 0 ? last : null;
   useGhost(preview, active);
   const made = preview && 'rows' in preview ? preview : null;
   const refused = preview && 'refused' in preview ? preview.refused : null;
@@ -194,7 +197,8 @@ export function ForMany({
       {made && (
         <Button
           kind="leaf"
-          disabled={!!busy}
+          // What was made for other values must not be kept.
+          disabled={!!busy || !isCurrent}
           onClick={() =>
             void applyForKind(made.bundle, made.done > 1 ? `${title}, ${made.done} times` : title)
           }
