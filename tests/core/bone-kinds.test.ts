@@ -2,8 +2,10 @@
 import { bodyOf } from '@/bench/bodies/body';
 import { makeFigure, makeRandom } from '@/bench/match/figures';
 import { HABITS } from '@/bench/match/habits';
+import { KINDS, type FigureKind } from '@/bench/match/roles';
 import { boneKindsOf } from '@/core/anatomy/bone-kinds';
 import type { BoneKind } from '@/core/character/bone-kinds';
+import { weightOfNodes } from '@/core/character/hierarchy';
 import type { Character } from '@/core/character/model';
 import { audit } from '@/core/house/audit';
 import { briefById } from '@/core/house/briefs';
@@ -50,15 +52,18 @@ it('a last bone called tip bends with the flesh beyond its joint; the tip of a c
 });
 
 it('of bodies in every habit nothing that carries flesh is an end, and nothing without deforms', () => {
-  for (const habit of HABITS) {
-    const body = bodyOf(makeFigure(makeRandom(31), 'human', habit, { stance: 'T', steady: true }));
+  const drawn = HABITS.flatMap((habit) =>
+    (Object.keys(KINDS) as FigureKind[]).map((kind) => ({ habit, kind })),
+  );
+  for (const { habit, kind: of } of drawn) {
+    const body = bodyOf(makeFigure(makeRandom(31), of, habit, { stance: 'T', steady: true }));
     const carries = new Set(
       body.meshes.flatMap((mesh) => [...(mesh.influences?.joint ?? [])].map((j) => body.skins[0].joints[j])),
     );
     const wrong = [...boneKindsOf(body)].filter(([node, { kind }]) =>
-      carries.has(node) ? kind === 'end' : kind === 'deforming' || kind === 'cloth',
+      carries.has(node) ? kind === 'end' || kind === 'control' : kind === 'deforming' || kind === 'cloth',
     );
-    expect([habit.id, wrong.map(([node]) => body.nodes[node].name)]).toEqual([habit.id, []]);
+    expect([habit.id, of, wrong.map(([node]) => body.nodes[node].name)]).toEqual([habit.id, of, []]);
   }
 });
 
@@ -162,5 +167,68 @@ describe('in files', () => {
     const again = readGltf([{ name: 'a.glb', bytes: writeGlb({ ...deckhand, carried }).bytes }]);
     expect(listed(again)).toEqual(['base end']);
     expect(again.notes.join()).toMatch(/1 more bone what they are for/);
+  });
+});
+
+describe('which bones may carry weight, as a brief says', () => {
+  const { carriers } = brief;
+  const told = (character: Character, of: Partial<typeof carriers>) => {
+    const findings = audit(character, { ...brief, carriers: { ...carriers, ...of } });
+    return findings.filter(({ check }) => check === 'weight-on-ends');
+  };
+  const named = (character: Character, of: Partial<typeof carriers>) =>
+    told(character, of).map(({ subject }) => subject.name);
+  const asDelivered = named(deckhand, {});
+  const inSet = (name: string, bones: readonly number[]): Character => ({
+    ...deckhand,
+    sets: [{ name, bones: [...bones], vertices: [], polygons: [] }],
+  });
+  const carrying = deckhand.nodes.flatMap((node, i) =>
+    node.kind === 'bone' && weightOfNodes(deckhand)[i] > 0 ? [i] : [],
+  );
+
+  it('ends that may carry weight are not told, and controls by themselves', () => {
+    expect(asDelivered.length).toBeGreaterThan(0);
+    expect(named(deckhand, { ends: 'free' })).toEqual([]);
+    expect(named(deckhand, { controls: 'free' })).toEqual(asDelivered);
+    const said = say(deckhand, [nodeOf(deckhand, 'head_c')], 'control');
+    expect(named(said, { ends: 'free' })).toEqual(['head_c']);
+    expect(named(said, { ends: 'free', controls: 'free' })).toEqual([]);
+  });
+
+  it('names that may, and names that may not', () => {
+    const coats = carrying.filter((i) => /coat/.test(deckhand.nodes[i].name));
+    expect(coats.length).toBeGreaterThan(10);
+    expect(new Set(named(deckhand, { never: '_coat_' }))).toEqual(
+      new Set([...asDelivered, ...coats.map((i) => deckhand.nodes[i].name)]),
+    );
+    const left = carrying.filter((i) => !/^L_/.test(deckhand.nodes[i].name));
+    expect(new Set(named(deckhand, { ends: 'free', only: '^L_' }))).toEqual(
+      new Set(left.map((i) => deckhand.nodes[i].name)),
+    );
+    // What a person said of a bone comes before its name.
+    const bending = coats.filter((i) => !/_end$/.test(deckhand.nodes[i].name));
+    const said = say(deckhand, bending, 'cloth');
+    expect(named(said, { never: '_coat_' })).toEqual(asDelivered);
+  });
+
+  it('a set that says which; one that is not there is told', () => {
+    const body = carrying.filter((i) => deckhand.nodes[i].name !== 'head_c');
+    const of = { ends: 'free', set: 'body' } as const;
+    expect(named(inSet('body', body), of)).toEqual(['head_c']);
+    expect(told(inSet('other', body), of).map(({ message }) => message)).toEqual([
+      'The brief lets only bones of the set “body” carry weight, and no set of that name is there',
+    ]);
+  });
+
+  it('its weight goes to the nearest bone above that may carry it', () => {
+    const never = { ...brief, carriers: { ...carriers, never: '^(L_hand|L_forearm)$' } };
+    const hand = nodeOf(deckhand, 'L_hand');
+    const before = weightOfNodes(deckhand);
+    const after = weightOfNodes(remedyById('give-to-parent')!.apply(deckhand, { bone: hand }, never));
+    const upper = nodeOf(deckhand, 'L_upperarm');
+    expect(after[hand]).toBe(0);
+    expect(after[nodeOf(deckhand, 'L_forearm')]).toBeCloseTo(before[nodeOf(deckhand, 'L_forearm')], 3);
+    expect(after[upper]).toBeCloseTo(before[upper] + before[hand], 3);
   });
 });

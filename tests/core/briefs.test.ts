@@ -5,6 +5,7 @@ import Ajv from 'ajv';
 import fc from 'fast-check';
 import type { AnyObject, AnyObjectSchema, ArraySchema, Schema } from 'yup';
 import { restWorld } from '@/core/character/hierarchy';
+import { weightOfNodes } from '@/core/character/hierarchy';
 import type { Character } from '@/core/character/model';
 import { inverseOr, times } from '@/core/geometry/matrix';
 import { countGravity } from '@/core/contracts/finding';
@@ -47,6 +48,15 @@ const everyone = (): [string, Character][] => [
   ['tube', tube()],
   ['chain', chainTube(4)],
 ];
+/** A figure whose first joint is said to be a control, though it carries weight. */
+function steered(character: Character): Character {
+  const control = character.skins[0].joints.find((j) => weightOfNodes(character)[j] > 0);
+  const nodes = character.nodes.map((node, i) =>
+    i === control ? { ...node, boneKind: 'control' as const } : node,
+  );
+  return { ...character, nodes };
+}
+
 /** A figure whose joints all lie beside it: the skeleton moved aside, bound anew where it is. */
 function aside(character: Character): Character {
   const root =
@@ -396,7 +406,8 @@ function otherValues(schema: Schema): unknown[] {
 
 it('every setting of every check matters: changed, some finding of the cast comes, goes or is another', () => {
   const base = briefById('handset')!;
-  const rooms = [...everyone().map(([, character]) => character), aside(castCharacter('deckhand-clean.glb'))]
+  const clean = castCharacter('deckhand-clean.glb');
+  const rooms = [...everyone().map(([, character]) => character), aside(clean), steered(clean)]
     .sort((a, b) => countOf(a) - countOf(b))
     .map((character) => ({ character, known: new Map<string, string>() }));
   // The findings as somebody reads them, of the checks that read a setting.
@@ -525,6 +536,25 @@ it('a brief of which polygons near a joint were told by a length is read with a 
   expect(readBrief(old).surface).toEqual(wanted);
   expect(briefAsOfToday(old as unknown as Brief).surface).toEqual(wanted);
   expect(() => readBrief({ ...old, surface: { ...surface, nearJoint: 'near' } })).toThrow(/nearJoint/);
+});
+
+it('a brief that told ends and controls by patterns over names is read with what may carry weight', () => {
+  const { carriers, ...rest } = copy(PLAIN_FIGURE);
+  const house = '(^|[_.\\- :])(end|tip)([_.\\- ]|\\d|$)';
+  const read = (of: object) => readBrief({ ...rest, ...of }).carriers;
+  expect(read({ endPattern: house, controlPattern: house })).toEqual(carriers);
+  expect(read({ endPattern: null, controlPattern: house })).toEqual({ ...carriers, ends: 'free' });
+  expect(read({ endPattern: '_stop$', controlPattern: '^rig_' })).toEqual({
+    ...carriers,
+    never: '(_stop$)|(^rig_)',
+  });
+  expect(
+    briefAsOfToday({ ...rest, endPattern: null, controlPattern: null } as unknown as Brief).carriers,
+  ).toEqual({
+    ...carriers,
+    ends: 'free',
+    controls: 'free',
+  });
 });
 
 it('a thing where a number belongs is told as that', () => {

@@ -5,7 +5,6 @@
 import { bodyKindOf } from '@/core/anatomy/body-kind';
 import { closesChain } from '@/core/anatomy/reading/closing';
 import { wordsOf } from '@/core/anatomy/reading/tokens';
-import { patternFor } from '@/core/anatomy/reading/words';
 import { joinCharacters } from '@/core/character/join';
 import { bodyMeshes } from '@/core/character/measure';
 import { islandsOfMesh } from '@/core/character/islands';
@@ -18,7 +17,7 @@ import type { Brief } from '@/core/house/brief';
 import { briefById } from '@/core/house/briefs';
 import { remedyById } from '@/core/house/registry';
 import { insideOf } from '@/core/rooms/placement/inside';
-import { kindsOfBones } from '@/core/rooms/weights/kinds';
+import { unweightedBones } from '@/core/rooms/weights/kinds';
 import { castCharacter } from './support/cast';
 import { characterOf, meshFrom, tube } from './support/build';
 
@@ -136,7 +135,6 @@ function reversedFaces({ corners, polygonOffsets: offsets }: Mesh): Uint32Array 
 }
 
 describe('what an end is called, and what it is', () => {
-  const brief = { ...handset, endPattern: patternFor('end'), controlPattern: patternFor('control') };
   /** A tube of four bones of a quarter each, the last one renamed. */
   const called = (name: string): Character => {
     const character = tube();
@@ -144,11 +142,11 @@ describe('what an end is called, and what it is', () => {
     return { ...character, nodes: character.nodes.map((node, i) => (i === last ? { ...node, name } : node)) };
   };
   const kindOfLast = (character: Character) =>
-    kindsOfBones(character, brief)(character.nodes.map((node) => node.kind).lastIndexOf('bone'));
+    unweightedBones(character, handset)(character.nodes.map((node) => node.kind).lastIndexOf('bone'));
 
   it.each(['index_tip', 'LeftToeTip', 'null_3', 'end_effector'])(
     '%s carries flesh beyond its joint: it bends, and is no end',
-    (name) => expect(kindOfLast(called(name))).toBe('plain'),
+    (name) => expect(kindOfLast(called(name))).toBeNull(),
   );
 
   it.each(['index_tip', 'LeftToeTip', 'null_3', 'end_effector', 'hand_end'])(
@@ -192,7 +190,7 @@ describe('what an end is called, and what it is', () => {
   });
 
   it.each(['tipper', 'endless', 'fkoo', 'bend'])('%s is neither', (name) =>
-    expect(kindOfLast(called(name))).toBe('plain'),
+    expect(kindOfLast(called(name))).toBeNull(),
   );
 });
 

@@ -7,7 +7,6 @@ import { type Vec3, length, subtract } from '../geometry/matrix';
 import { skeletonReading } from './looks';
 import { closesChain } from './reading/closing';
 import { wordsOf } from './reading/tokens';
-import { MEANINGS } from './reading/words';
 import { type Skeleton, skeletonOf } from './skeleton';
 
 export interface BoneKindReading {
@@ -78,8 +77,11 @@ function readKinds(character: Character): Map<number, BoneKindReading> {
   );
 }
 
+/** What ends are called in English. In other languages the word for it is often that of a part, too (“fin”). */
+const ENGLISH_ENDS = new Set(['end', 'nub', 'tip', 'null', 'leaf', 'effector', 'terminal', 'site']);
+
 /** Whether a name says an end, whatever else it says: the end of a coat is no cloth. */
-const isCalledEnd = (name: string): boolean => wordsOf(name).some((word) => MEANINGS.get(word) === 'end');
+const isCalledEnd = (name: string): boolean => wordsOf(name).some((word) => ENGLISH_ENDS.has(word));
 
 /** A chain of so many bones that are no part of the body swings freely. */
 const FREE = 3;
@@ -106,13 +108,7 @@ function freeChains(
   return out;
 }
 
-/** Nodes of bones that close their chains by a word that the skeleton itself uses for that. */
-export function closingNodes(character: Character): ReadonlySet<number> {
-  const skeleton = skeletonOf(character);
-  const closes = closingBones(skeleton);
-  return new Set(skeleton.bones.flatMap(({ node }, i) => (closes[i] ? [node] : [])));
-}
-
+/** Bones that close their chains by a word that the skeleton itself uses for that. */
 const closingBones = ({ bones }: Skeleton): readonly boolean[] =>
   closesChain(
     bones.map(({ name }) => wordsOf(name)),
@@ -120,13 +116,13 @@ const closingBones = ({ bones }: Skeleton): readonly boolean[] =>
   );
 
 /** Flesh so far beyond a joint, as a share of the bone before it, is a bone's own and bends with it. */
-export const BENDS = 0.15;
+const BENDS = 0.15;
 
 /**
  * How far the flesh that a bone carries lies beyond its joint, along the way from the joint above and as a share of
  * it: the mean over its weights. For bones without a bone above, and without flesh, nothing.
  */
-export function fleshBeyond(character: Character, bones: readonly number[]): Map<number, number> {
+function fleshBeyond(character: Character, bones: readonly number[]): Map<number, number> {
   const { nodes } = character;
   const places = new Map(bones.map((bone) => [bone, restPlace(nodes, bone) as Vec3]));
   const sums = new Map(bones.map((bone) => [bone, { along: 0, weight: 0 }]));

@@ -2,6 +2,7 @@
 import { type AnyObjectSchema, type ObjectSchema, mixed, object } from 'yup';
 import { type BriefBase, briefBaseFields } from '../contracts/brief';
 import { GRAVITIES, type Gravity } from '../contracts/finding';
+import { BODY_CARRIERS, type WeightCarriers } from '../contracts/settings';
 import { type EveryCheck, ROOMS } from './rooms';
 
 type SettingsOf<C> = C extends { run(character: never, settings: infer S): unknown } ? S : never;
@@ -57,11 +58,34 @@ export const briefSchema = object({
 const LIMB_OF_HEIGHT = 0.0625;
 const FINGER = 0.016;
 
+/** What a brief holds, with fields that were once otherwise as they are now. */
+export const withoutOldFields = (json: unknown): unknown => carriersForPatterns(shareForLength(json));
+
+/** Patterns that the house once gave its own briefs: words of ends or controls, standing by themselves. */
+const isOfTheHouse = (pattern: string) => pattern.startsWith('(^|[_.\\- :])(');
+
 /**
- * What a brief holds with fields that were once otherwise as they are now: how near to a joint a polygon lies was a
- * length, and is a share of the limb's thickness.
+ * Ends and controls were patterns over names, and are read off the bones themselves: what an own pattern named carries
+ * no weight all the same.
  */
-export function withoutOldFields(json: unknown): unknown {
+function carriersForPatterns(json: unknown): unknown {
+  if (typeof json !== 'object' || json === null || !('endPattern' in json || 'controlPattern' in json))
+    return json;
+  const { endPattern, controlPattern, ...rest } = json as Record<string, unknown>;
+  const own = [endPattern, controlPattern].filter(
+    (pattern): pattern is string => typeof pattern === 'string' && !isOfTheHouse(pattern),
+  );
+  const before: WeightCarriers = {
+    ...BODY_CARRIERS,
+    ends: endPattern ? 'none' : 'free',
+    controls: controlPattern ? 'none' : 'free',
+    never: own.length > 0 ? own.map((pattern) => `(${pattern})`).join('|') : null,
+  };
+  return { carriers: before, ...rest };
+}
+
+/** How near to a joint a polygon lies was a length, and is a share of the limb's thickness. */
+function shareForLength(json: unknown): unknown {
   const { surface, height } = (json ?? {}) as Record<string, Record<string, unknown> | null | undefined>;
   if (typeof surface !== 'object' || typeof surface?.nearJoint !== 'number') return json;
   const { nearJoint, ...rest } = surface;

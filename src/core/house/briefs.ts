@@ -1,5 +1,6 @@
 import type { Brief } from './brief';
-import { KINDS_BY_NAME, LEFTOVERS, PLAIN_BRIEFS, WEBXR_NAMES } from './plain-briefs';
+import { BODY_CARRIERS } from '../contracts/settings';
+import { LEFTOVERS, PLAIN_BRIEFS, WEBXR_NAMES } from './plain-briefs';
 
 const QUAY_NAMES = {
   pattern: '^[a-z][a-z0-9]*(_[a-z0-9]+)*$',
@@ -36,7 +37,7 @@ const NIGHT_FERRY: readonly Brief[] = [
     scaleTolerance: 1e-4,
     root: { count: 1, originTolerance: 0.001 },
     naming: QUAY_NAMES,
-    ...KINDS_BY_NAME,
+    carriers: BODY_CARRIERS,
     tree: 'vrm',
     mirror: { angle: 5, place: 0.01 },
     skeleton: 'quay',
@@ -61,7 +62,7 @@ const NIGHT_FERRY: readonly Brief[] = [
     scaleTolerance: 1e-4,
     root: { count: 1, originTolerance: 0.001 },
     naming: QUAY_NAMES,
-    ...KINDS_BY_NAME,
+    carriers: BODY_CARRIERS,
     tree: 'vrm',
     mirror: { angle: 5, place: 0.01 },
     skeleton: 'quay',
@@ -89,7 +90,7 @@ const NIGHT_FERRY: readonly Brief[] = [
     scaleTolerance: 1e-4,
     root: { count: 1, originTolerance: 0.001 },
     naming: QUAY_NAMES,
-    ...KINDS_BY_NAME,
+    carriers: BODY_CARRIERS,
     tree: 'vrm',
     mirror: { angle: 5, place: 0.01 },
     skeleton: 'quay',
@@ -119,8 +120,7 @@ const NIGHT_FERRY: readonly Brief[] = [
     scaleTolerance: 1e-3,
     root: null,
     naming: WEBXR_NAMES,
-    endPattern: null,
-    controlPattern: KINDS_BY_NAME.controlPattern,
+    carriers: { ...BODY_CARRIERS, ends: 'free' },
     tree: 'webxr-hand',
     mirror: null,
     skeleton: 'webxr-hand-left',

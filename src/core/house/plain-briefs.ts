@@ -2,11 +2,8 @@
  * Briefs that know of no game: to begin one of one's own with. Values are common practice for the kind that
  * they name.
  */
-import { patternFor } from '../anatomy/reading/words';
+import { BODY_CARRIERS } from '../contracts/settings';
 import type { Brief } from './brief';
-
-/** Words of bones that carry nothing, at the end of a name or in it. */
-export const KINDS_BY_NAME = { endPattern: patternFor('end'), controlPattern: patternFor('control') };
 
 /** What copying and mirroring leave in names. */
 export const LEFTOVERS = '(copy|mirror(ed)?|duplicate|\\.\\d{3}$|_\\d{3}$)';
@@ -51,7 +48,7 @@ export const PLAIN_FIGURE: Brief = {
   scaleTolerance: 1e-4,
   root: { count: 1, originTolerance: 0.001 },
   naming: FREE_NAMES,
-  ...KINDS_BY_NAME,
+  carriers: BODY_CARRIERS,
   tree: 'vrm',
   mirror: { angle: 5, place: 0.01 },
   skeleton: 'vrm',
@@ -93,7 +90,7 @@ export const PLAIN_BRIEFS: readonly Brief[] = [
     restTolerance: 0.001,
     scaleTolerance: 1e-3,
     naming: WEBXR_NAMES,
-    endPattern: null,
+    carriers: { ...BODY_CARRIERS, ends: 'free' },
     tree: 'webxr-hand',
     mirror: null,
     skeleton: 'webxr-hand-left',
@@ -122,8 +119,7 @@ export const PLAIN_BRIEFS: readonly Brief[] = [
     groundTolerance: null,
     root: null,
     naming: { ...FREE_NAMES, pattern: '^.+$', words: 'any name', longest: 10_000, leftovers: '^$' },
-    endPattern: null,
-    controlPattern: null,
+    carriers: { ...BODY_CARRIERS, ends: 'free', controls: 'free' },
     limits: { influences: 64, bones: 65_535 },
     surface: { coincident: 0, quadShare: 0, nearJointShare: 0.75 },
     checks: {

@@ -146,17 +146,3 @@ export const FRONT_WORDS: readonly string[] =
   'front fore anterior vorne vorder avant delantera delantero anteriore przod'.split(' ');
 export const HIND_WORDS: readonly string[] =
   'hind rear back posterior hinten hinter arriere trasera trasero posteriore tyl'.split(' ');
-
-/** The words of one meaning. */
-const wordsFor = (meaning: Meaning): string[] =>
-  [...MEANINGS].flatMap(([word, otherMeaning]) => (otherMeaning === meaning ? [word] : []));
-
-/** A pattern over names in which one of the words of a meaning stands by itself, in Latin script. */
-export function patternFor(meaning: 'end' | 'control'): string {
-  const words = wordsFor(meaning).filter((word) => /^[a-z]+$/.test(word));
-  const plain = meaning === 'end' ? words.filter((word) => ENGLISH_ENDS.has(word)) : words;
-  return `(^|[_.\\- :])(${plain.sort().join('|')})([_.\\- ]|\\d|$)`;
-}
-
-/** What ends are called in English; words of other languages for them are often those of bones too (“fin”). */
-const ENGLISH_ENDS = new Set(['end', 'tip', 'null', 'leaf', 'effector', 'terminal']);

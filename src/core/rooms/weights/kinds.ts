@@ -1,52 +1,40 @@
-/**
- * Bones that carry no weight: ends and controls, by the patterns of a brief over their names. What is called a tip
- * may be the last bone of a finger, which bends: flesh decides, not the word.
- */
-import { namePattern } from '../../contracts/pattern';
-import { BENDS, closingNodes, fleshBeyond } from '../../anatomy/bone-kinds';
-import { wordsOf } from '../../anatomy/reading/tokens';
-import type { BriefBase } from '../../contracts/brief';
-import { childrenOf } from '../../character/hierarchy';
+/** Which bones carry no weight: ends and controls by what is read of them, and those that a brief leaves out. */
+import { boneKindsOf } from '../../anatomy/bone-kinds';
 import type { Character } from '../../character/model';
+import type { BriefBase } from '../../contracts/brief';
+import { namePattern } from '../../contracts/pattern';
+import type { WeightCarriers } from '../../contracts/settings';
 
-/** What a brief says of bones that carry nothing. */
-export type KindsBrief = BriefBase & {
-  readonly endPattern: string | null;
-  readonly controlPattern: string | null;
-};
+/** A brief that says which bones may carry weight. */
+export type CarriersBrief = BriefBase & { readonly carriers: WeightCarriers };
 
-export type KindOfBone = 'end' | 'control' | 'plain';
+/** Why a bone must carry no weight; null for one that may. */
+export type Unweighted = 'end' | 'control' | 'left out' | null;
 
-/** Tells of a bone whether it is an end (a tip with no bone and no flesh beyond it), a control, or neither. */
-export function kindsOfBones(
+/** Tells of a bone whether it must carry no weight, and why. What a person said of a bone comes before its name. */
+export function unweightedBones(
   character: Character,
-  brief: Pick<KindsBrief, 'endPattern' | 'controlPattern'>,
-): (bone: number) => KindOfBone {
-  const { nodes } = character;
-  const end = matcher(brief.endPattern);
-  const control = matcher(brief.controlPattern);
-  const children = childrenOf(nodes);
-  let beyond: ReadonlyMap<number, number> | null = null;
-  const closing = brief.endPattern ? closingNodes(character) : null;
-  const isTip = (b: number) =>
-    (end(nodes[b].name) || closing?.has(b)) && children[b].every((child) => nodes[child].kind !== 'bone');
+  { carriers }: { readonly carriers: WeightCarriers },
+): (bone: number) => Unweighted {
+  const kinds = boneKindsOf(character);
+  const only = patternOf(carriers.only);
+  const never = patternOf(carriers.never);
+  const set = setNamed(character, carriers.set);
   return (bone) => {
-    const said = nodes[bone].boneKind;
-    if (said) return said === 'end' || said === 'control' ? said : 'plain';
-    if (isTip(bone)) {
-      beyond ??= fleshBeyond(
-        character,
-        nodes.flatMap((node, i) => (node.kind === 'bone' && isTip(i) ? [i] : [])),
-      );
-      return (beyond.get(bone) ?? 0) > BENDS ? 'plain' : 'end';
-    }
-    return control(nodes[bone].name) ? 'control' : 'plain';
+    const reading = kinds.get(bone);
+    const { name } = character.nodes[bone];
+    if (reading?.kind === 'end' && carriers.ends === 'none') return 'end';
+    if (reading?.kind === 'control' && carriers.controls === 'none') return 'control';
+    if (reading?.isByHand && (reading.kind === 'deforming' || reading.kind === 'cloth')) return null;
+    const isLeftOut = never?.test(name) || (only && !only.test(name)) || (set && !set.has(bone));
+    return isLeftOut ? 'left out' : null;
   };
 }
 
-/** Whether a name, or its words apart (“LeftToeTip”), matches a pattern; nothing matches none. */
-function matcher(pattern: string | null): (name: string) => boolean {
-  if (!pattern) return () => false;
-  const expression = namePattern(pattern, true);
-  return (name) => expression.test(name) || expression.test(wordsOf(name).join('_'));
+/** The bones of the set that a brief names; null where it names none, or none of that name is there. */
+export function setNamed({ sets }: Character, name: string | null): ReadonlySet<number> | null {
+  const set = name === null ? undefined : sets.find((set) => set.name === name);
+  return set ? new Set(set.bones) : null;
 }
+
+const patternOf = (pattern: string | null) => (pattern ? namePattern(pattern, true) : null);

@@ -1,9 +1,9 @@
-import { namePattern } from '../../../contracts/pattern';
 import { object } from 'yup';
 import type { BoneKind } from '../../../character/bone-kinds';
 import { theCharacter, boneElements } from '../../../contracts/finding';
 import { defineCheck } from '../../../contracts/check';
-import { KINDS_OF_BONES } from '../../../contracts/settings';
+import { WEIGHT_CARRIERS } from '../../../contracts/settings';
+import { unweightedBones } from '../kinds';
 import { ancestorsOf, bonesOf, childrenOf, meshNodesOf, weightOfNodes } from '../../../character/hierarchy';
 
 /** A bone that somebody says is for something else than deforming may well carry nothing. */
@@ -16,14 +16,12 @@ export const idleBonesCheck = defineCheck({
   title: 'Deforming bones that carry nothing',
   why: 'A bone in the skin that moves nothing costs its place in the budget; often it is the sign of a bone that was missed.',
   advice: 'Nothing to do if you know why. Crosswalk releases bones that carry nothing.',
-  settings: object({ ...KINDS_OF_BONES }),
+  settings: object({ ...WEIGHT_CARRIERS }),
   reads: ['tree', 'names', 'shows', 'joints', 'weights', 'kind'],
   run(character, brief) {
     const weight = weightOfNodes(character);
     const children = childrenOf(character.nodes);
-    const quiet = [brief.endPattern, brief.controlPattern]
-      .filter((path): path is string => !!path)
-      .map((pattern) => namePattern(pattern, true));
+    const whyNot = unweightedBones(character, brief);
     const holds = new Set(meshNodesOf(character).flatMap((node) => ancestorsOf(character.nodes, node)));
     const idle = bonesOf(character).filter(
       (bone) =>
@@ -32,7 +30,7 @@ export const idleBonesCheck = defineCheck({
         character.nodes[bone].parent >= 0 &&
         children[bone].length > 0 &&
         isMeant(character.nodes[bone].boneKind) &&
-        !quiet.some((pattern) => pattern.test(character.nodes[bone].name)) &&
+        whyNot(bone) === null &&
         character.nodes[character.nodes[bone].parent].kind === 'bone',
     );
     if (idle.length === 0 || character.meshes.every((mesh) => !mesh.influences)) return [];

@@ -1,32 +1,36 @@
 import { object } from 'yup';
 import { SHAPE_AT_REST } from '../../../contracts/aspect';
-import { theNode, boneElements } from '../../../contracts/finding';
+import { boneElements, theCharacter, theNode } from '../../../contracts/finding';
 import { type Found, defineCheck } from '../../../contracts/check';
-import { KINDS_OF_BONES } from '../../../contracts/settings';
+import { WEIGHT_CARRIERS } from '../../../contracts/settings';
 import { bonesOf, weightOfNodes } from '../../../character/hierarchy';
+import type { Character } from '../../../character/model';
 import { shownMeshes } from '../../../character/measure';
-import { kindsOfBones } from '../kinds';
+import { setNamed, unweightedBones } from '../kinds';
 
-/**
- * Weight on bones that should carry none: ends (tips with no bone and no flesh beyond) and controls, by the
- * brief's patterns.
- */
+const NOUNS = {
+  end: 'The end bone',
+  control: 'The control bone',
+  'left out': 'A bone that the brief leaves out,',
+};
+
+/** Weight on bones that should carry none: ends, controls, and those that the brief leaves out. */
 export const weightOnEndsCheck = defineCheck({
   id: 'weight-on-ends',
   room: 'weights',
-  title: 'Weight on end and control bones',
+  title: 'Weight on bones that must carry none',
   why: 'Engines drop ends and controls on the way in, and the weight they carried goes with them.',
-  settings: object({ ...KINDS_OF_BONES }),
-  reads: [...SHAPE_AT_REST, 'names', 'kind'],
+  settings: object({ ...WEIGHT_CARRIERS }),
+  reads: [...SHAPE_AT_REST, 'names', 'kind', 'sets'],
   run(character, brief) {
-    const kindOf = kindsOfBones(character, brief);
+    const whyNot = unweightedBones(character, brief);
     const weight = weightOfNodes(character);
-    const out: Found[] = [];
+    const out: Found[] = missingSet(character, brief.carriers.set);
     for (const bone of bonesOf(character)) {
       if (!(weight[bone] > 0)) continue;
       const name = character.nodes[bone].name;
-      const kind = kindOf(bone);
-      if (kind === 'plain') continue;
+      const reason = whyNot(bone);
+      if (!reason) continue;
       const elements = shownMeshes(character).flatMap((shown) => {
         const influences = shown.mesh.influences;
         const joint = shown.skin?.joints.indexOf(bone) ?? -1;
@@ -46,7 +50,7 @@ export const weightOnEndsCheck = defineCheck({
         unit: 'pts',
         elements: [...elements, boneElements([bone])],
         count: points,
-        message: `The ${kind} bone “${name}” carries weight at ${points} points`,
+        message: `${NOUNS[reason]} “${name}” carries weight at ${points} points`,
         measured: points,
         expected: 0,
         evidence: [
@@ -59,3 +63,19 @@ export const weightOnEndsCheck = defineCheck({
     return out;
   },
 });
+
+/** A set that the brief names and the file does not have: what deforms is not known then. */
+function missingSet(character: Character, name: string | null): Found[] {
+  if (name === null || setNamed(character, name)) return [];
+  return [
+    {
+      gravity: 'worth',
+      subject: theCharacter(character),
+      message: `The brief lets only bones of the set “${name}” carry weight, and no set of that name is there`,
+      measured: 'no such set',
+      expected: name,
+      elements: [],
+      evidence: [],
+    },
+  ];
+}

@@ -4,30 +4,30 @@ import { NothingToDo, RemedyError, defineRemedy, promise } from '../../../contra
 import { boundNodes } from '../bound';
 import type { Character, Influences, Skin } from '../../../character/model';
 import { parentBone, restWorld, weightOfNodes } from '../../../character/hierarchy';
-import { type KindsBrief, kindsOfBones } from '../kinds';
+import { type CarriersBrief, unweightedBones } from '../kinds';
 import { inverseOr, times } from '../../../geometry/matrix';
 
 /** The nearest bone above a bone that may carry weight; −1 where there is none. */
-function heirOf(character: Character, bone: number, brief: KindsBrief): number {
-  const kindOf = kindsOfBones(character, brief);
+function heirOf(character: Character, bone: number, brief: CarriersBrief): number {
+  const whyNot = unweightedBones(character, brief);
   for (
     let ancestor = parentBone(character.nodes, bone);
     ancestor >= 0;
     ancestor = parentBone(character.nodes, ancestor)
   )
-    if (kindOf(ancestor) === 'plain') return ancestor;
+    if (whyNot(ancestor) === null) return ancestor;
   return -1;
 }
 
-/** Gives all weight of one bone to the nearest bone above it that is neither an end nor a control. */
+/** Gives all weight of one bone to the nearest bone above it that is allowed to carry it. */
 export const giveToParent = defineRemedy({
   id: 'give-to-parent',
   room: 'weights',
   title: 'Give its weight to the parent',
-  does: 'All weight of the bone goes to the nearest bone above it that is no end and no control, point by point; no other bone changes.',
+  does: 'All weight of the bone goes to the nearest bone above it that may carry weight, point by point; no other bone changes.',
   params: object({ bone: refTo('bone', 'Bone') }),
   order: 'below first',
-  rows(character, { bone }, brief: KindsBrief) {
+  rows(character, { bone }, brief: CarriersBrief) {
     const weight = weightOfNodes(character);
     return [bone, heirOf(character, bone, brief)].flatMap((b) =>
       b < 0 ? [] : [{ label: `Weight of ${character.nodes[b].name}`, value: weight[b], unit: '' }],
@@ -35,7 +35,7 @@ export const giveToParent = defineRemedy({
   },
   promises: (character) =>
     promise(['weights', 'joints', 'binds'], { meant: boundNodes(character), holds: 'at rest' }),
-  apply(character, { bone }, brief: KindsBrief) {
+  apply(character, { bone }, brief: CarriersBrief) {
     const parent = character.nodes[bone] ? heirOf(character, bone, brief) : -1;
     if (parent < 0) throw new RemedyError('No bone above it can take its weight; assign it by hand.');
     if (!(weightOfNodes(character)[bone] > 0))
