@@ -122,6 +122,15 @@ const DRAW: Readonly<Record<string, (character: Character, seed: number) => Reco
     bones: [someBone(character, dice(seed))],
     kind: BONE_KINDS[seed % BONE_KINDS.length],
   }),
+  graft: (character, seed) => {
+    const draw = dice(seed);
+    const bone = someBone(character, draw);
+    const meeting = seed % 2 ? { joint: bone, onto: someBone(character, draw) } : {};
+    return { bone, under: someBone(character, draw), ...meeting };
+  },
+  'fold-bones': (character, seed) => ({
+    bones: [someBone(character, dice(seed)), someBone(character, dice(seed + 1))],
+  }),
   're-hang': (character, seed) => {
     const draw = dice(seed);
     return { bone: someBone(character, draw), parent: someBone(character, draw) };

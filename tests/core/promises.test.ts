@@ -211,6 +211,8 @@ const GIVEN: Record<string, { of?: Character; with: object; once: boolean }> = {
     with: { node: at('hand lamp'), place: [1, 1, 1], turn: [0, 0, 1, 0] },
     once: true,
   },
+  graft: { with: { bone: at('left hand'), under: at('head') }, once: true },
+  'fold-bones': { with: { bones: [at('left hand')] }, once: false },
   're-hang': { with: { bone: at('left hand'), parent: at('head') }, once: true },
   'root-to-origin': { with: { bone: at('root') }, once: false },
   'merge-points': { with: { node: at('patch'), distance: 1e-4 }, once: true },

@@ -42,6 +42,34 @@ export function rehung(character: Character, node: number, parent: number): Char
 }
 
 /**
+ * A clip channel of a node whose local matrices L all become M·L.
+ * @param through M: a turn, an even scale and a move, column-major
+ */
+export function channelThrough(ch: Channel, through: Float64Array): Channel {
+  if (ch.path === 'weights') return ch;
+  const { rotation, scale } = decompose(through);
+  const size = ch.path === 'rotation' ? 4 : 3;
+  const values = new Float32Array(ch.values.length);
+  for (let k = 0; k * size < values.length; k++) {
+    const value = Array.from(ch.values.subarray(k * size, k * size + size));
+    const isTangent = ch.interpolation === 'CUBICSPLINE' && k % 3 !== 1;
+    const shift = (axis: number) => (isTangent ? 0 : through[12 + axis]);
+    if (ch.path === 'rotation') values.set(quatMultiply(rotation, value), k * size);
+    else if (ch.path === 'scale')
+      values.set(
+        value.map((factor) => factor * scale[0]),
+        k * size,
+      );
+    else
+      values.set(
+        quatRotate(rotation, value).map((x, axis) => x * scale[0] + shift(axis)),
+        k * size,
+      );
+  }
+  return { ...ch, values };
+}
+
+/**
  * A clip channel carried over from one rest transform of its node to another: what it does relative to rest
  * stays the same.
  */

@@ -9,6 +9,7 @@ import { parentsCheck } from './checks/parents';
 import { sidesCheck } from './checks/sides';
 import { addRoot } from './remedies/add-root';
 import { extendNames } from './remedies/extend-names';
+import { foldBones } from './remedies/fold-bones';
 import { followConvention } from './remedies/follow-convention';
 import { matchTwins } from './remedies/match-twins';
 import { mirrorBranch } from './remedies/mirror-branch';
@@ -19,6 +20,7 @@ import { swapSides } from './remedies/swap-sides';
 import { turnAxes } from './remedies/turn-axes';
 import { boneKind } from './remedies/bone-kind';
 import { changeSet } from './remedies/change-set';
+import { graft } from './remedies/graft';
 import { joinRoots } from './remedies/join-roots';
 import { keepSet } from './remedies/keep-set';
 import { reHang } from './remedies/re-hang';
@@ -47,6 +49,8 @@ export const remedies = [
   numberChains,
   swapSides,
   reHang,
+  graft,
+  foldBones,
   joinRoots,
   addRoot,
   rootToOrigin,

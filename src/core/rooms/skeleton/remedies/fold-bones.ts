@@ -1,0 +1,53 @@
+import { object } from 'yup';
+import { branchOf, weightOfNodes } from '../../../character/hierarchy';
+import { refsTo } from '../../../contracts/params';
+import { NothingToDo, RemedyError, defineRemedy, promise } from '../../../contracts/remedy';
+import { FoldError, withBonesFolded } from '../../../motion/fold';
+
+/** Bones are listed up to so many. */
+const LISTED = 60;
+
+/** Folds bones into those above them: their weight, what hangs on them, and what they did in clips. */
+export const foldBones = defineRemedy({
+  id: 'fold-bones',
+  room: 'skeleton',
+  title: 'Fold into the bone above',
+  does: 'These bones go: the nearest bone above each that stays takes its weight, and what hung on them hangs there and moves as it did in every clip. Nothing moves at rest.',
+  params: object({ bones: refsTo('bone', 'Bones that go').required() }),
+  order: 'below first',
+  rows(character, { bones }) {
+    const weight = weightOfNodes(character);
+    return [
+      { label: 'Bones', value: character.nodes.filter(({ kind }) => kind === 'bone').length, unit: 'bones' },
+      ...bones.slice(0, LISTED).map((bone) => ({
+        label: `Weight of ${character.nodes[bone].name}`,
+        value: weight[bone],
+        unit: '',
+      })),
+    ];
+  },
+  promises(character, { bones }) {
+    const folded = new Set(bones);
+    const inside = branchOf(character.nodes, bones);
+    const bound = character.nodes.flatMap(({ mesh, skin }, i) =>
+      mesh >= 0 && (skin < 0 ? inside[i] : character.skins[skin].joints.some((joint) => folded.has(joint)))
+        ? [i]
+        : [],
+    );
+    return promise(
+      ['tree', 'names', 'places', 'shows', 'weights', 'joints', 'binds', 'clips', 'sets', 'kind', 'carried'],
+      { meant: bound, holds: 'at rest' },
+    );
+  },
+  apply(character, { bones }) {
+    if (bones.some((bone) => character.nodes[bone]?.kind !== 'bone'))
+      throw new RemedyError('One of these bones is not there any more; choose them again.');
+    if (bones.length === 0) throw new NothingToDo('No bone is chosen; choose those that go.');
+    try {
+      return withBonesFolded(character, new Set(bones)).character;
+    } catch (error) {
+      if (error instanceof FoldError) throw new RemedyError(error.message);
+      throw error;
+    }
+  },
+});

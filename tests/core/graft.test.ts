@@ -1,0 +1,257 @@
+/** One skeleton hung on another, and bones folded away: in place, in size, in motion. */
+import fc from 'fast-check';
+import { parentBone, restPlace, restWorld, weightOfNodes } from '@/core/character/hierarchy';
+import { joinCharacters } from '@/core/character/join';
+import { placedMeshes } from '@/core/character/measure';
+import type { Character, Clip } from '@/core/character/model';
+import { similarityMatrix } from '@/core/character/similarity';
+import { grafted, similarityOf } from '@/core/character/graft';
+import { brokenInvariants } from '@/core/character/invariants';
+import { withWeightGiven } from '@/core/character/give-weight';
+import { withBonesFolded } from '@/core/motion/fold';
+import { leftBehind } from '@/core/motion/follows';
+import { clipWorld } from '@/core/motion/pose';
+import { briefById } from '@/core/house/briefs';
+import { audit } from '@/core/house/audit';
+import { remedyById } from '@/core/house/registry';
+import { writeGlb } from '@/core/formats/gltf/write';
+import { distance, quatAbout } from '@/core/geometry/matrix';
+import { castCharacter } from './support/cast';
+import { chainTube } from './support/chain';
+import { randomCharacter, seeds } from './support/random';
+import { playedPoints, threeGltf } from './support/three-play';
+
+const brief = briefById('handset')!;
+const host = castCharacter('coarse/deckhand-clean.glb');
+
+const at = (character: Character, name: string) =>
+  character.nodes.findIndex((candidate) => candidate.name === name);
+
+/** A feather of five bones far from the body, five times as large as it should be, with a clip of its own. */
+const feather = (): Character => {
+  const tube = chainTube(5);
+  const bones = tube.skins[0].joints;
+  const nodes = tube.nodes.map((one, i) => {
+    const nth = bones.indexOf(i);
+    return nth < 0 ? { ...one, name: 'feather' } : { ...one, name: `feather_${nth}` };
+  });
+  const turn = (nth: number, radians: number): Clip['channels'][number] => ({
+    node: bones[nth],
+    path: 'rotation',
+    interpolation: 'LINEAR',
+    times: Float32Array.of(0, 0.5, 1),
+    values: Float32Array.from([0, 1, 0].flatMap((share) => [...quatAbout([0.6, 0, 0.8], radians * share)])),
+  });
+  const [x, y, z] = nodes[bones[0]].translation;
+  const lift: Clip['channels'][number] = {
+    node: bones[0],
+    path: 'translation',
+    interpolation: 'LINEAR',
+    times: Float32Array.of(0, 1),
+    values: Float32Array.of(x, y, z, x + 0.3, y + 0.2, z - 0.1),
+  };
+  const clips = [{ name: 'flutter', channels: [turn(0, 0.7), turn(2, -0.9), lift] }];
+  return { ...tube, name: 'feather', nodes, clips };
+};
+
+const joined = joinCharacters({ ...host, clips: [] }, feather());
+const spine = at(joined, 'spine_3');
+const meetings = [
+  { joint: at(joined, 'feather_0'), onto: spine },
+  { joint: at(joined, 'feather_4'), onto: at(joined, 'head') },
+];
+
+const shown = (character: Character, name: string) =>
+  placedMeshes(character).find((placed) => character.nodes[placed.node].name === name)!;
+
+describe('two joints that meet', () => {
+  const by = similarityOf(joined, meetings);
+  const after = grafted(joined, meetings[0].joint, spine, by);
+
+  it('both stand where they were to stand, and nothing of the host moved', () => {
+    expect(brokenInvariants(after)).toEqual([]);
+    for (const { joint, onto } of meetings)
+      expect(distance(restPlace(after.nodes, joint), restPlace(joined.nodes, onto))).toBeLessThan(1e-6);
+    expect(parentBone(after.nodes, meetings[0].joint)).toBe(spine);
+    joined.nodes.forEach(({ name }, i) => {
+      if (!name.startsWith('feather')) expect(after.nodes[i]).toEqual(joined.nodes[i]);
+    });
+  });
+
+  it('the mesh went through the same similarity, and no node keeps a scale', () => {
+    const [before, now] = [shown(joined, 'feather').points, shown(after, 'feather').points];
+    const map = similarityMatrix(by);
+    expect(by.scale).toBeLessThan(0.9);
+    for (let i = 0; i < before.length; i += 3)
+      for (let axis = 0; axis < 3; axis++) {
+        const wanted =
+          map[axis] * before[i] +
+          map[4 + axis] * before[i + 1] +
+          map[8 + axis] * before[i + 2] +
+          map[12 + axis];
+        expect(Math.abs(now[i + axis] - wanted)).toBeLessThan(2e-6);
+      }
+    for (const { name, scale } of after.nodes)
+      if (name.startsWith('feather')) for (const factor of scale) expect(factor).toBeCloseTo(1, 9);
+  });
+
+  it('it follows the bone that it hangs on, and did not before', () => {
+    expect(leftBehind(joined, meetings[0].joint, spine)).toBeGreaterThan(0.1);
+    expect(leftBehind(after, meetings[0].joint, spine)).toBeLessThan(2e-6);
+  });
+
+  it('its clip does the same, smaller and elsewhere (three.js plays both files)', async () => {
+    const [a, b] = await Promise.all([threeGltf(writeGlb(joined).bytes), threeGltf(writeGlb(after).bytes)]);
+    const map = similarityMatrix(by);
+    for (const time of [0, 0.2, 0.5, 0.77, 1]) {
+      const before = playedPoints(a, 0, time).get('feather')!;
+      const now = playedPoints(b, 0, time).get('feather')!;
+      for (let i = 0; i < before.length; i += 3)
+        for (let axis = 0; axis < 3; axis++) {
+          const wanted =
+            map[axis] * before[i] +
+            map[4 + axis] * before[i + 1] +
+            map[8 + axis] * before[i + 2] +
+            map[12 + axis];
+          expect(Math.abs(now[i + axis] - wanted)).toBeLessThan(2e-5);
+        }
+    }
+  });
+});
+
+describe('the remedy', () => {
+  const remedy = remedyById('graft')!;
+  const params = (of: object) =>
+    remedy.params.cast({ bone: meetings[0].joint, under: spine, ...of }) as Record<string, unknown>;
+  const apply = (of: object) => remedy.apply(joined, params(of), brief);
+
+  it('leaves no second root, drops what is not needed, and tells how it follows', () => {
+    const found = (character: Character) =>
+      audit(character, brief).filter(({ check, key }) => check === 'one-root' && key.includes('count'));
+    expect(found(joined)).toHaveLength(1);
+    const surplus = [at(joined, 'feather_0'), at(joined, 'feather_4')];
+    const after = apply({ surplus });
+    expect(found(after)).toEqual([]);
+    expect(after.nodes.map(({ name }) => name)).not.toContain('feather_0');
+    expect(after.nodes[after.nodes[at(after, 'feather_1')].parent].name).toBe('spine_3');
+    // What they carried is carried by the bones above.
+    expect(weightOfNodes(after)[at(after, 'feather_3')]).toBeCloseTo(
+      weightOfNodes(joined)[at(joined, 'feather_3')] + weightOfNodes(joined)[at(joined, 'feather_4')],
+      3,
+    );
+    const rows = remedy.rows(apply({}), params({}), brief);
+    expect(rows.find(({ label }) => /Left behind/.test(label))!.value).toBeLessThan(0.01);
+  });
+
+  it.each<[string, object, RegExp]>([
+    ['a joint of the host', { joint: spine, onto: spine }, /no joint of the branch/],
+    ['half a meeting', { joint: meetings[0].joint }, /choose both/],
+    ['onto itself', { joint: meetings[0].joint, onto: meetings[1].joint }, /moves with it/],
+    [
+      'two in one point',
+      { joint: meetings[0].joint, onto: spine, second: meetings[0].joint, secondOnto: spine },
+      /one point/,
+    ],
+    ['surplus of the host', { surplus: [spine] }, /no bone of the branch/],
+    ['a bone that is gone', { surplus: [1e6] }, /not there any more/],
+    ['under itself', { under: meetings[1].joint }, /hangs below it/],
+  ])('%s is refused in a sentence', (_, of, why) => expect(() => apply(of)).toThrow(why));
+
+  it('a mesh bound to both is not torn', () => {
+    const skins = joined.skins.map((skin, i) =>
+      i === joined.nodes[at(joined, 'feather')].skin
+        ? {
+            ...skin,
+            joints: [...skin.joints, spine],
+            inverseBinds: Float64Array.from([...skin.inverseBinds, ...skin.inverseBinds.subarray(0, 16)]),
+          }
+        : skin,
+    );
+    const both = { ...joined, skins };
+    expect(() => remedy.apply(both, params({ joint: meetings[0].joint, onto: spine }), brief)).toThrow(
+      /“feather” is bound to bones inside and outside of the branch/,
+    );
+    expect(parentBone(remedy.apply(both, params({}), brief).nodes, meetings[0].joint)).toBe(spine);
+  });
+
+  it('under a bone scaled unevenly it cannot keep its shape, and that is told', () => {
+    const nodes = joined.nodes.map((one, i) => (i === spine ? { ...one, scale: [1, 2, 1] } : one));
+    expect(() => remedy.apply({ ...joined, nodes }, params({}), brief)).toThrow(/bake its scale first/);
+  });
+});
+
+describe('bones folded away', () => {
+  it('what hangs on them moves as it did, at every key of every clip', () =>
+    fc.assert(
+      fc.property(seeds, (seed) => {
+        const drawn = randomCharacter(seed);
+        const inner = drawn.nodes.flatMap((one, i) =>
+          one.kind === 'bone' && one.mesh < 0 && parentBone(drawn.nodes, i) >= 0 ? [i] : [],
+        );
+        if (inner.length === 0) return;
+        const folded = new Set([inner[seed % inner.length], inner[(seed >> 8) % inner.length]]);
+        const { character: after, newOf } = withBonesFolded(drawn, folded);
+        expect(brokenInvariants(after)).toEqual([]);
+        drawn.clips.forEach((clip, c) => {
+          const times = new Set(clip.channels.flatMap((channel) => [...channel.times]));
+          for (const time of times) {
+            const before = clipWorld(drawn, clip, time);
+            const now = clipWorld(after, after.clips[c], time);
+            newOf.forEach((to, from) => {
+              if (to < 0) return;
+              for (let k = 12; k < 15; k++)
+                expect(Math.abs(now[to * 16 + k] - before[from * 16 + k])).toBeLessThan(1e-4);
+            });
+          }
+        });
+        const [was, is] = [restWorld(drawn.nodes), restWorld(after.nodes)];
+        newOf.forEach((to, from) => {
+          if (to < 0) return;
+          for (let k = 0; k < 16; k++)
+            expect(Math.abs(is[to * 16 + k] - was[from * 16 + k])).toBeLessThan(1e-6);
+        });
+      }),
+      { numRuns: 60 },
+    ));
+
+  it('a chain of them gives its weight to the bone above the chain; the sum stays', () => {
+    const gone = ['spine_2', 'spine_3', 'spine_4'].map((name) => at(host, name));
+    const { character: after } = withBonesFolded(host, new Set(gone));
+    const [before, now] = [weightOfNodes(host), weightOfNodes(after)];
+    const sum = (weight: Float64Array) => weight.reduce((a, b) => a + b, 0);
+    expect(sum(now)).toBeCloseTo(sum(before), 2);
+    expect(now[at(after, 'spine_1')]).toBeCloseTo(
+      before[at(host, 'spine_1')] + gone.reduce((total, bone) => total + before[bone], 0),
+      2,
+    );
+    expect(
+      after.skins.every(({ joints }) => joints.every((joint) => after.nodes[joint].kind === 'bone')),
+    ).toBe(true);
+  });
+
+  it('a bone at the top cannot go, and one that shows a mesh itself cannot', () => {
+    const remedy = remedyById('fold-bones')!;
+    expect(() => remedy.apply(host, { bones: [at(host, 'root')] }, brief)).toThrow(
+      /no bone above it that stays/,
+    );
+    const nodes = host.nodes.map((one) => (one.name === 'cap' ? { ...one, mesh: 0 } : one));
+    expect(() => remedy.apply({ ...host, nodes }, { bones: [at(host, 'cap')] }, brief)).toThrow(
+      /shows something itself/,
+    );
+    expect(() => remedy.apply(host, { bones: [] }, brief)).toThrow(/choose those that go/);
+  });
+});
+
+it('weight given away: where both moved a point, one entry with the sum is left', () => {
+  const [from, to] = [at(host, 'arm_lower_lt'), at(host, 'arm_upper_lt')];
+  const after = withWeightGiven(host, new Map([[from, to]]));
+  expect(weightOfNodes(after)[from]).toBe(0);
+  for (const { mesh, skin } of after.nodes) {
+    const influences = mesh >= 0 && skin >= 0 ? after.meshes[mesh].influences : null;
+    if (!influences) continue;
+    for (let vertex = 0; vertex + 1 < influences.offsets.length; vertex++) {
+      const row = influences.joint.subarray(influences.offsets[vertex], influences.offsets[vertex + 1]);
+      expect(new Set(row).size).toBe(row.length);
+    }
+  }
+});
