@@ -11,6 +11,7 @@ import { listCommands } from './commands/lists';
 import { measureCommand } from './commands/measure';
 import { matchCommand } from './commands/match';
 import { receiveCommand } from './commands/receive';
+import { graftCommand } from './commands/graft';
 import { renameCommand } from './commands/rename';
 import { remapCommand } from './commands/remap';
 import { treeCommand } from './commands/tree';
@@ -25,6 +26,7 @@ const COMMANDS: readonly Command[] = [
   measureCommand,
   treeCommand,
   renameCommand,
+  graftCommand,
   matchCommand,
   remapCommand,
   receiveCommand,

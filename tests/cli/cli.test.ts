@@ -635,3 +635,29 @@ it('rename: by a table, into the convention, many bones by a pattern', () => {
     err: expect.stringContaining('holds no pair'),
   });
 });
+
+it('graft: the skeleton of one file under a bone of another, to size, without what it does not need', () => {
+  const [deckhand, skeleton] = ['deckhand-clean.glb', 'quay-skeleton.glb'].map((file) =>
+    path.join(coarse, file),
+  );
+  const out = path.join(folder, 'grafted.glb');
+  const call = ['graft', deckhand, skeleton, '--under', 'spine_3', '--out', out];
+  const done = bough(...call, '--meet', 'pelvis=spine_3,head=head', '--drop', 'root,leg_*', '--json');
+  expect(done.code).toBe(0);
+  const rows = done.json().preview as { label: string; before: unknown; after: unknown }[];
+  expect(rows.find(({ label }) => label.startsWith('Left behind'))).toMatchObject({
+    after: expect.anything(),
+  });
+  const bones = bough('tree', out, '--json').json().bones as { name: string; parent: string | null }[];
+  expect(bones.filter(({ name }) => name === 'pelvis').map(({ parent }) => parent)).toContain('spine_3');
+  const stops = bough('audit', out, '--brief', 'handset', '--json').json().findings as { check: string }[];
+  expect(stops.filter(({ check }) => check === 'one-root')).toEqual([]);
+  for (const [more, why] of [
+    [['--meet', 'pelvis'], /JOINT=ONTO/],
+    [['--meet', 'nobody=head'], /no node “nobody”/],
+    [['--drop', 'zzz*'], /Nothing in/],
+    [['--top', 'leg_*'], /name one/],
+  ] as const)
+    expect(bough(...call, ...more)).toMatchObject({ code: 2, err: expect.stringMatching(why) });
+  expect(bough('graft', deckhand, '--under', 'head', '--out', out)).toMatchObject({ code: 2 });
+});

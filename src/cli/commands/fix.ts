@@ -1,14 +1,13 @@
 import { checkedBy } from '../../core/contracts/checked';
 import { type Field, fieldsOf } from '../../core/contracts/params';
 import { UNITS } from '../../core/contracts/units';
-import { wildcardPattern } from '../../core/contracts/pattern';
-import { candidatesOf } from '../../core/house/by-hand';
 import { previewRemedy } from '../../core/house/preview';
 import { remedyById } from '../../core/house/registry';
 import type { Character } from '../../core/character/model';
 import { type Command, READING, briefOf, print, printJson, readOptionsOf, textOf } from '../command';
 import { UsageError } from '../errors';
 import { readFile, writeFile } from '../files';
+import { indexOf, indicesOf } from '../named';
 
 /** Applies one remedy and writes what came of it. */
 export const fixCommand: Command = {
@@ -96,32 +95,6 @@ function elementsOf(text: string, field: Field, character: Character, file: stri
     });
     return { node: indexOf(some.slice(0, at), field, character, file), ids };
   });
-}
-
-/** All bones, or nodes, that a name with stars stands for; else the one that is called so. */
-function indicesOf(text: string, field: Field, character: Character, file: string): number[] {
-  if (!/[*?]/.test(text) || field.ref === 'skin' || field.ref === 'set')
-    return [indexOf(text, field, character, file)];
-  const pattern = wildcardPattern(text, { '*': '.*', '?': '.' });
-  const found = candidatesOf(character, field.ref ?? 'node').filter((node) =>
-    pattern.test(character.nodes[node].name),
-  );
-  if (found.length === 0)
-    throw new UsageError(`Nothing in “${file}” has a name like “${text}” that “${field.name}” may be.`);
-  return found;
-}
-
-/** A node, skin or set by its number or its name. */
-function indexOf(text: string, { ref }: Field, character: Character, file: string): number {
-  if (/^-?\d+$/.test(text)) return Number(text);
-  const lists = { skin: character.skins, set: character.sets };
-  const list = ref === 'skin' || ref === 'set' ? lists[ref] : character.nodes;
-  const index = list.findIndex((x) => x.name === text);
-  if (index < 0)
-    throw new UsageError(
-      `There is no ${ref === 'skin' || ref === 'set' ? ref : 'node'} “${text}” in ${file}.`,
-    );
-  return index;
 }
 
 /** A length with its unit behind it, in metres where it has none. */
