@@ -8,9 +8,12 @@ import { similarityMatrix } from '@/core/character/similarity';
 import { grafted, similarityOf } from '@/core/character/graft';
 import { brokenInvariants } from '@/core/character/invariants';
 import { withWeightGiven } from '@/core/character/give-weight';
+import { cheapestFolds } from '@/core/motion/bone-costs';
 import { withBonesFolded } from '@/core/motion/fold';
 import { leftBehind } from '@/core/motion/follows';
 import { clipWorld } from '@/core/motion/pose';
+import { probedWorld, probesOf } from '@/core/motion/probe';
+import { placedPoints } from '@/core/character/deform';
 import { briefById } from '@/core/house/briefs';
 import { audit } from '@/core/house/audit';
 import { remedyById } from '@/core/house/registry';
@@ -254,4 +257,80 @@ it('weight given away: where both moved a point, one entry with the sum is left'
       expect(new Set(row).size).toBe(row.length);
     }
   }
+});
+
+describe('folding down to a budget', () => {
+  const tube = chainTube(6);
+  const alone = { keeps: new Set<number>(), twins: new Map<number, number>() };
+
+  /** How far all points are from where they were when bones carry for others, every bone moving as it did: RMS, metres. */
+  function strayed(character: Character, heirs: ReadonlyMap<number, number>): number {
+    const given = withWeightGiven(character, heirs);
+    let [sum, count] = [0, 0];
+    for (const probe of probesOf(character)) {
+      const world = probedWorld(character, probe);
+      character.nodes.forEach(({ mesh, skin }, i) => {
+        if (mesh < 0 || skin < 0) return;
+        const [a, b] = [character, given].map(({ meshes, skins }) =>
+          placedPoints(meshes[mesh], skins[skin], i, world),
+        );
+        for (let k = 0; k < a.length; k += 3) {
+          sum += (a[k] - b[k]) ** 2 + (a[k + 1] - b[k + 1]) ** 2 + (a[k + 2] - b[k + 2]) ** 2;
+          count++;
+        }
+      });
+    }
+    return Math.sqrt(sum / count);
+  }
+
+  it('what is told is what skinning gives, fold after fold, and the first is the best of all', () => {
+    const folds = cheapestFolds(tube, { ...alone, most: 3 });
+    expect(folds).toHaveLength(3);
+    const heirs = new Map<number, number>();
+    for (const { bone, heir, rms } of folds) {
+      for (const [from, to] of heirs) if (to === bone) heirs.set(from, heir);
+      heirs.set(bone, heir);
+      expect(rms).toBeCloseTo(strayed(tube, heirs), 6);
+    }
+    const single = tube.skins[0].joints.slice(1).map((bone) => strayed(tube, new Map([[bone, bone - 1]])));
+    expect(folds[0].rms).toBeCloseTo(Math.min(...single), 6);
+  });
+
+  it('both sides go together, what holds a prop stays, and what is to stay', () => {
+    const delivered = castCharacter('coarse/deckhand.glb');
+    const remedy = remedyById('fold-to-budget')!;
+    const kept = at(delivered, 'L_pinky_2');
+    const after = remedy.apply(delivered, { most: 70, stay: [kept] }, brief);
+    expect(Math.max(...after.skins.map(({ joints }) => joints.length))).toBeLessThanOrEqual(70);
+    const names = new Set(after.nodes.map(({ name }) => name));
+    expect(names).toContain('L_pinky_2');
+    expect(names).toContain('R_pinky_2');
+    expect(names).toContain('lantern_ring');
+    expect(names).not.toContain('L_hand_ctrl');
+    const gone = delivered.nodes.flatMap(({ name, kind }) =>
+      kind === 'bone' && !names.has(name) ? [name] : [],
+    );
+    const sides = (side: string) => gone.filter((name) => name.startsWith(side)).map((name) => name.slice(2));
+    // The copy’s leftover in its name is one of the planted faults.
+    expect(
+      sides('R_')
+        .map((name) => name.replace('_copy', ''))
+        .sort(),
+    ).toEqual(sides('L_').sort());
+    expect(
+      audit(after, { ...brief, limits: { ...brief.limits, bones: 70 } }).map(({ check }) => check),
+    ).not.toContain('bone-budget');
+    expect(() => remedy.apply(after, { most: 70, stay: [] }, brief)).toThrow(/nothing to fold/);
+    expect(() => remedy.apply(tube, { most: 1, stay: tube.skins[0].joints.slice(0, 4) }, brief)).toThrow(
+      /Only 2 bones can go/,
+    );
+  });
+
+  it('the finding of the budget offers it with the brief’s number', () => {
+    const tight = { ...brief, limits: { ...brief.limits, bones: 90 } };
+    const [found] = audit(castCharacter('coarse/deckhand.glb'), tight).filter(
+      ({ check }) => check === 'bone-budget',
+    );
+    expect(found.remedies).toContainEqual({ id: 'fold-to-budget', params: { most: 90 } });
+  });
 });

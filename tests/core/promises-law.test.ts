@@ -128,6 +128,7 @@ const DRAW: Readonly<Record<string, (character: Character, seed: number) => Reco
     const meeting = seed % 2 ? { joint: bone, onto: someBone(character, draw) } : {};
     return { bone, under: someBone(character, draw), ...meeting };
   },
+  'fold-to-budget': (_c, s) => ({ most: 1 + (s % 4) }),
   'fold-bones': (character, seed) => ({
     bones: [someBone(character, dice(seed)), someBone(character, dice(seed + 1))],
   }),

@@ -10,6 +10,7 @@ import { sidesCheck } from './checks/sides';
 import { addRoot } from './remedies/add-root';
 import { extendNames } from './remedies/extend-names';
 import { foldBones } from './remedies/fold-bones';
+import { foldToBudget } from './remedies/fold-to-budget';
 import { followConvention } from './remedies/follow-convention';
 import { matchTwins } from './remedies/match-twins';
 import { mirrorBranch } from './remedies/mirror-branch';
@@ -51,6 +52,7 @@ export const remedies = [
   reHang,
   graft,
   foldBones,
+  foldToBudget,
   joinRoots,
   addRoot,
   rootToOrigin,

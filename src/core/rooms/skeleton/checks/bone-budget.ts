@@ -45,6 +45,7 @@ export const boneBudgetCheck = defineCheck({
           },
           { label: 'Of these without weight', now: idle.length, brief: '—', unit: 'bones' },
         ],
+        remedies: [{ id: 'fold-to-budget', params: { most: brief.limits.bones } }],
       },
     ];
   },

@@ -1,7 +1,8 @@
 import { object } from 'yup';
-import { branchOf, weightOfNodes } from '../../../character/hierarchy';
+import { weightOfNodes } from '../../../character/hierarchy';
 import { refsTo } from '../../../contracts/params';
-import { NothingToDo, RemedyError, defineRemedy, promise } from '../../../contracts/remedy';
+import { NothingToDo, RemedyError, defineRemedy } from '../../../contracts/remedy';
+import { foldingPromises } from '../folding';
 import { FoldError, withBonesFolded } from '../../../motion/fold';
 
 /** Bones are listed up to so many. */
@@ -27,17 +28,7 @@ export const foldBones = defineRemedy({
     ];
   },
   promises(character, { bones }) {
-    const folded = new Set(bones);
-    const inside = branchOf(character.nodes, bones);
-    const bound = character.nodes.flatMap(({ mesh, skin }, i) =>
-      mesh >= 0 && (skin < 0 ? inside[i] : character.skins[skin].joints.some((joint) => folded.has(joint)))
-        ? [i]
-        : [],
-    );
-    return promise(
-      ['tree', 'names', 'places', 'shows', 'weights', 'joints', 'binds', 'clips', 'sets', 'kind', 'carried'],
-      { meant: bound, holds: 'at rest' },
-    );
+    return foldingPromises(character, bones);
   },
   apply(character, { bones }) {
     if (bones.some((bone) => character.nodes[bone]?.kind !== 'bone'))
