@@ -118,6 +118,14 @@ const DRAW: Readonly<Record<string, (character: Character, seed: number) => Reco
     axis: 'xyz'[seed % 3],
     angle: dice(seed).between(-170, 170),
   }),
+  'align-axes': (character, seed) => ({
+    bones: character.nodes.flatMap(({ kind }, i) => (kind === 'bone' ? [i] : [])),
+    along: (['x', '-y', 'z-either'] as const)[seed % 3],
+    hinge: (['as-is', 'x', 'y'] as const)[seed % 3],
+  }),
+  'zero-rotations': (character, seed) => ({
+    bones: [someBone(character, dice(seed)), someBone(character, dice(seed + 1))],
+  }),
   'bone-kind': (character, seed) => ({
     bones: [someBone(character, dice(seed))],
     kind: BONE_KINDS[seed % BONE_KINDS.length],

@@ -228,6 +228,8 @@ const GIVEN: Record<string, { of?: Character; with: object; once: boolean }> = {
   'match-twins': { of: oneTurned, with: { bones: [at('right hand')], what: 'both' }, once: true },
   'mirror-branch': { of: oneTurned, with: { bone: at('left hand') }, once: true },
   'turn-axes': { with: { bones: [at('left hand')], axis: 'z', angle: 30 }, once: false },
+  'align-axes': { with: { bones: [at('root')], along: '-z' }, once: true },
+  'zero-rotations': { of: oneTurned, with: { bones: [at('right hand')] }, once: true },
   'bone-kind': { with: { bones: [at('left hand')], kind: 'control' }, once: true },
   'keep-set': {
     with: { name: 'grip', bones: [at('left hand')], vertices: [{ node: at('patch'), ids: [1, 4] }] },

@@ -1,12 +1,15 @@
 /** Faults that are put into a body that has none, each with the check that must find it. */
 import { isBodyBone, meaningOf } from '../../core/anatomy/bones';
-import { bonesOf } from '../../core/character/hierarchy';
+import { bodyKindOf } from '../../core/anatomy/body-kind';
+import { type Landmark, bearingOf, landmarksOf } from '../../core/anatomy/landmarks';
+import { bonesOf, restPlace } from '../../core/character/hierarchy';
+import { withJointsAt } from '../../core/character/place-joints';
 import { type Character, replaceAt } from '../../core/character/model';
 import { withTurnedAxes } from '../../core/character/turn-axes';
 import { judgedPairs } from '../../core/rooms/skeleton/pairs';
 import { hungUnder } from '../../core/character/rehang';
 import { STILL, underSimilarity } from '../../core/character/similarity';
-import { type Quat, quatAbout } from '../../core/geometry/matrix';
+import { type Quat, type Vec3, distance, quatAbout } from '../../core/geometry/matrix';
 
 export interface Fault {
   readonly check: string;
@@ -51,6 +54,22 @@ export const FAULTS: readonly Fault[] = [
       const pair = pairs.find(({ rule }) => rule && pairs.filter((other) => other.rule === rule).length >= 6);
       if (!pair) return null;
       return withTurnedAxes(character, new Map([[pair.right.node, [0, 0, 1, 0] as const]]));
+    },
+  },
+  {
+    check: 'bend-direction',
+    put(character) {
+      const bearing = bearingOf(character);
+      const marks = landmarksOf(character);
+      const [from, knee, to] = ['upperleg left', 'lowerleg left', 'foot left'].map((part) =>
+        marks.get(part as Landmark),
+      );
+      if (!bearing || from === undefined || knee === undefined || to === undefined) return null;
+      if (bodyKindOf(character).kind !== 'two-legged') return null;
+      const [hip, ankle] = [from, to].map((node) => restPlace(character.nodes, node));
+      const off = 0.06 * distance(hip, ankle);
+      const place = [0, 1, 2].map((axis) => (hip[axis] + ankle[axis]) / 2 - off * bearing.forward[axis]);
+      return withJointsAt(character, new Map([[knee, place as unknown as Vec3]]));
     },
   },
   {

@@ -19,6 +19,7 @@ const FIGURE = {
   stance: { arms: 0, tolerance: 8, bend: 20, leastBend: 2, legs: 15 },
   overlap: { share: 0.9, outside: 0.02 },
   restTolerance: 0.0005,
+  axes: { along: 'x' as const, hinge: 'z' as const, angle: 30 },
   props: [{ pattern: 'lantern|lamp', title: 'hand lamp', height: 0.32, tolerance: 0.03 }],
 };
 
@@ -123,6 +124,7 @@ const NIGHT_FERRY: readonly Brief[] = [
     carriers: { ...BODY_CARRIERS, ends: 'free' },
     tree: 'webxr-hand',
     mirror: null,
+    axes: null,
     skeleton: 'webxr-hand-left',
     receiver: null,
     ownSkeleton: null,

@@ -51,6 +51,7 @@ export const PLAIN_FIGURE: Brief = {
   carriers: BODY_CARRIERS,
   tree: 'vrm',
   mirror: { angle: 5, place: 0.01 },
+  axes: null,
   skeleton: 'vrm',
   receiver: null,
   ownSkeleton: null,

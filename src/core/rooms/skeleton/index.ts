@@ -1,5 +1,7 @@
 /** Skeleton: tree, names and number of the bones. */
 import { moveJoint } from './remedies/move-joint';
+import { bendDirectionCheck } from './checks/bend-direction';
+import { boneAxesCheck } from './checks/bone-axes';
 import { boneBudgetCheck } from './checks/bone-budget';
 import { boneNamesCheck } from './checks/bone-names';
 import { mirroredPairsCheck } from './checks/mirrored-pairs';
@@ -8,6 +10,7 @@ import { oneRootCheck } from './checks/one-root';
 import { parentsCheck } from './checks/parents';
 import { sidesCheck } from './checks/sides';
 import { addRoot } from './remedies/add-root';
+import { alignAxes } from './remedies/align-axes';
 import { extendNames } from './remedies/extend-names';
 import { foldBones } from './remedies/fold-bones';
 import { foldToBudget } from './remedies/fold-to-budget';
@@ -19,6 +22,7 @@ import { replaceInNames } from './remedies/replace-in-names';
 import { shortenNames } from './remedies/shorten-names';
 import { swapSides } from './remedies/swap-sides';
 import { turnAxes } from './remedies/turn-axes';
+import { zeroRotations } from './remedies/zero-rotations';
 import { boneKind } from './remedies/bone-kind';
 import { changeSet } from './remedies/change-set';
 import { graft } from './remedies/graft';
@@ -36,6 +40,8 @@ export const checks = [
   parentsCheck,
   sidesCheck,
   mirroredPairsCheck,
+  boneAxesCheck,
+  bendDirectionCheck,
   boneNamesCheck,
   boneBudgetCheck,
 ] as const;
@@ -60,6 +66,8 @@ export const remedies = [
   matchTwins,
   mirrorBranch,
   turnAxes,
+  alignAxes,
+  zeroRotations,
   boneKind,
   keepSet,
   changeSet,
