@@ -1,6 +1,6 @@
 /** One skeleton hung on another, and bones folded away: in place, in size, in motion. */
 import fc from 'fast-check';
-import { parentBone, restPlace, restWorld, weightOfNodes } from '@/core/character/hierarchy';
+import { ancestorsOf, parentBone, restPlace, restWorld, weightOfNodes } from '@/core/character/hierarchy';
 import { joinCharacters } from '@/core/character/join';
 import { placedMeshes } from '@/core/character/measure';
 import type { Character, Clip } from '@/core/character/model';
@@ -16,9 +16,14 @@ import { probedWorld, probesOf } from '@/core/motion/probe';
 import { placedPoints } from '@/core/character/deform';
 import { briefById } from '@/core/house/briefs';
 import { audit } from '@/core/house/audit';
-import { remedyById } from '@/core/house/registry';
+import { checkById, remedyById } from '@/core/house/registry';
 import { writeGlb } from '@/core/formats/gltf/write';
-import { distance, quatAbout } from '@/core/geometry/matrix';
+import { type Vec3, distance, quatAbout } from '@/core/geometry/matrix';
+import { withJointsAt } from '@/core/character/place-joints';
+import { bodyOf } from '@/bench/bodies/body';
+import { makeFigure, makeRandom } from '@/bench/match/figures';
+import { HABITS } from '@/bench/match/habits';
+import { KINDS, type FigureKind } from '@/bench/match/roles';
 import { castCharacter } from './support/cast';
 import { chainTube } from './support/chain';
 import { randomCharacter, seeds } from './support/random';
@@ -131,7 +136,11 @@ describe('the remedy', () => {
   it('leaves no second root, drops what is not needed, and tells how it follows', () => {
     const found = (character: Character) =>
       audit(character, brief).filter(({ check, key }) => check === 'one-root' && key.includes('count'));
-    expect(found(joined)).toHaveLength(1);
+    const [twoRoots, ...others] = found(joined);
+    expect(others).toEqual([]);
+    expect(twoRoots.remedies!.map(({ id }) => id)).toEqual(['graft', 'join-roots', 'add-root']);
+    expect(twoRoots.remedies![0].params.bone).toBe(meetings[0].joint);
+    expect(joined.nodes[twoRoots.remedies![0].params.under as number].kind).toBe('bone');
     const surplus = [at(joined, 'feather_0'), at(joined, 'feather_4')];
     const after = apply({ surplus });
     expect(found(after)).toEqual([]);
@@ -193,7 +202,11 @@ describe('bones folded away', () => {
         );
         if (inner.length === 0) return;
         const folded = new Set([inner[seed % inner.length], inner[(seed >> 8) % inner.length]]);
-        const { character: after, newOf } = withBonesFolded(drawn, folded);
+        const safe = inner.filter(
+          (i) => ![i, ...ancestorsOf(drawn.nodes, i)].some((above) => folded.has(above)),
+        );
+        const into = seed % 3 === 0 && safe.length > 0 ? safe[seed % safe.length] : -1;
+        const { character: after, newOf } = withBonesFolded(drawn, folded, into);
         expect(brokenInvariants(after)).toEqual([]);
         drawn.clips.forEach((clip, c) => {
           const times = new Set(clip.channels.flatMap((channel) => [...channel.times]));
@@ -230,6 +243,53 @@ describe('bones folded away', () => {
     expect(
       after.skins.every(({ joints }) => joints.every((joint) => after.nodes[joint].kind === 'bone')),
     ).toBe(true);
+  });
+
+  it('into a bone that is named: weight and what hung there go to it', () => {
+    const [small, ring] = ['small_2_lt', 'ring_2_lt'].map((name) => at(host, name));
+    const { character: after } = withBonesFolded(host, new Set([small]), ring);
+    const [before, now] = [weightOfNodes(host), weightOfNodes(after)];
+    expect(now[at(after, 'ring_2_lt')]).toBeCloseTo(before[ring] + before[small], 3);
+    expect(after.nodes[after.nodes[at(after, 'small_3_lt')].parent].name).toBe('ring_2_lt');
+    const remedy = remedyById('fold-bones')!;
+    const below = at(host, 'small_3_lt');
+    expect(() => remedy.apply(host, { bones: [small], into: below }, brief)).toThrow(
+      /fold into a bone that stays/,
+    );
+    expect(() => remedy.apply(host, { bones: [small], into: 1e6 }, brief)).toThrow(/not there any more/);
+  });
+
+  it('two bones in one place are told, and folded into one', () => {
+    const check = checkById('stacked-bones')!;
+    expect(check.run(host, brief)).toEqual([]);
+    const hand = at(host, 'hand_lt');
+    const place = restPlace(host.nodes, at(host, 'arm_lower_lt')) as Vec3;
+    const stacked = withJointsAt(host, new Map([[hand, place]]));
+    const [finding, ...others] = check.run(stacked, brief);
+    expect(others).toEqual([]);
+    expect(finding.message).toBe('“hand_lt” stands where “arm_lower_lt” stands, and both carry weight');
+    const [{ id, params }] = finding.remedies!;
+    const remedy = remedyById(id)!;
+    const after = remedy.apply(stacked, remedy.params.cast(params) as Record<string, unknown>, brief);
+    expect(check.run(after, brief)).toEqual([]);
+    expect(at(after, 'hand_lt')).toBe(-1);
+    const [before, now] = [weightOfNodes(stacked), weightOfNodes(after)];
+    expect(now[at(after, 'arm_lower_lt')]).toBeCloseTo(before[hand] + before[at(stacked, 'arm_lower_lt')], 3);
+  });
+
+  it('of figures and beasts in every habit none is told to stand on another', () => {
+    const check = checkById('stacked-bones')!;
+    for (const habit of HABITS.filter((_, i) => i % 3 === 0))
+      for (const kind of Object.keys(KINDS) as FigureKind[]) {
+        const body = bodyOf(
+          makeFigure(makeRandom(17), kind, habit, { stance: 'T', steady: true, holding: true }),
+        );
+        expect([habit.id, kind, check.run(body, brief).map(({ message }) => message)]).toEqual([
+          habit.id,
+          kind,
+          [],
+        ]);
+      }
   });
 
   it('a bone at the top cannot go, and one that shows a mesh itself cannot', () => {

@@ -139,6 +139,7 @@ const DRAW: Readonly<Record<string, (character: Character, seed: number) => Reco
   'fold-to-budget': (_c, s) => ({ most: 1 + (s % 4) }),
   'fold-bones': (character, seed) => ({
     bones: [someBone(character, dice(seed)), someBone(character, dice(seed + 1))],
+    into: seed % 2 ? someBone(character, dice(seed + 2)) : -1,
   }),
   're-hang': (character, seed) => {
     const draw = dice(seed);

@@ -1,43 +1,58 @@
 /** Bones folded away: what hangs on them hangs on the next bone above, what they carried is carried by it. */
-import { parentBone, restLocals } from '../character/hierarchy';
+import { ancestorsOf, parentBone, restWorld } from '../character/hierarchy';
 import { withWeightGiven, withoutJoints } from '../character/give-weight';
 import { type Channel, type Character, type Clip, replaceAt } from '../character/model';
 import { channelThrough, withLocal } from '../character/rehang';
 import { type Removed, withoutNodes } from '../character/remove';
-import { IDENTITY, decompose, times } from '../geometry/matrix';
-import { clipLocals } from './pose';
+import { decompose, inverseOr, times } from '../geometry/matrix';
+import { clipWorld } from './pose';
 
 /** Bones that cannot be folded away; the message says which and what to do. */
 export class FoldError extends Error {}
 
 /**
- * The character without some bones. Their weight goes to the nearest bone above each that stays, and what hangs on them
- * moves as it did in every clip: its keys take up the motion of what it hung on. Nothing moves at rest.
- * Throws {@link FoldError}.
+ * The character without some bones. Their weight goes to the nearest bone above each that stays, or to one that is named,
+ * and what hangs on them hangs there and moves as it did in every clip: its keys take up the motion of what it hung on.
+ * Nothing moves at rest. Throws {@link FoldError}.
+ * @param into the bone that takes over, −1 for the nearest above
  */
-export function withBonesFolded(character: Character, bones: ReadonlySet<number>): Removed {
+export function withBonesFolded(character: Character, bones: ReadonlySet<number>, into = -1): Removed {
   const { nodes } = character;
-  const heirs = new Map([...bones].map((bone) => [bone, heirOf(character, bone, bones)] as const));
+  refuseBelow(character, bones, into);
+  const heirs = new Map([...bones].map((bone) => [bone, heirOf(character, bone, bones, into)] as const));
   const given = withoutJoints(withWeightGiven(character, heirs), bones);
-  const orphans = nodes.flatMap(({ parent }, i) => (bones.has(parent) && !bones.has(i) ? [i] : []));
-  const chains = new Map(orphans.map((node) => [node, chainAbove(character, node, bones)] as const));
-  const locals = restLocals(nodes);
+  const orphans = nodes.flatMap(({ parent }, i): Orphan[] => {
+    if (!bones.has(parent) || bones.has(i)) return [];
+    return [wayOf(character, i, into >= 0 ? into : nodes[topOf(character, i, bones)].parent)];
+  });
+  const world = restWorld(nodes);
   const changed = new Map(
-    [...chains].map(([node, chain]) => {
-      const { parent } = nodes[chain[0]];
-      return [node, { ...withLocal(nodes[node], product(locals, [...chain, node])), parent }] as const;
+    orphans.map((orphan) => {
+      const { node, under } = orphan;
+      return [node, { ...withLocal(nodes[node], relative(world, under, node)), parent: under }] as const;
     }),
   );
-  const clips = character.clips.map((clip) => clipWithout(character, clip, chains));
+  const clips = character.clips.map((clip) => clipWithout(character, clip, orphans));
   return withoutNodes({ ...given, nodes: replaceAt(given.nodes, changed), clips }, bones);
 }
 
-function heirOf(character: Character, bone: number, bones: ReadonlySet<number>): number {
+function refuseBelow({ nodes }: Character, bones: ReadonlySet<number>, into: number): void {
+  if (into < 0) return;
+  const ofInto = new Set([into, ...ancestorsOf(nodes, into)]);
+  const above = [...bones].find((bone) => ofInto.has(bone));
+  if (above !== undefined)
+    throw new FoldError(
+      `“${nodes[into].name}” is one of the bones that go, or hangs on “${nodes[above].name}”, which goes; fold into a bone that stays where it is.`,
+    );
+}
+
+function heirOf(character: Character, bone: number, bones: ReadonlySet<number>, into: number): number {
   const node = character.nodes[bone];
   if (node.mesh >= 0 || node.camera !== undefined)
     throw new FoldError(
       `“${node.name}” is a bone that shows something itself; hang that on it as a node of its own first.`,
     );
+  if (into >= 0) return into;
   let heir = parentBone(character.nodes, bone);
   while (bones.has(heir)) heir = parentBone(character.nodes, heir);
   if (heir < 0)
@@ -47,34 +62,50 @@ function heirOf(character: Character, bone: number, bones: ReadonlySet<number>):
   return heir;
 }
 
-/** The folded bones that a node hangs on, from the top down. */
-function chainAbove({ nodes }: Character, node: number, bones: ReadonlySet<number>): number[] {
-  const chain: number[] = [];
-  for (let above = nodes[node].parent; bones.has(above); above = nodes[above].parent) chain.unshift(above);
-  return chain;
+/** The topmost of the folded bones that a node hangs on. */
+function topOf({ nodes }: Character, node: number, bones: ReadonlySet<number>): number {
+  let top = node;
+  while (bones.has(nodes[top].parent)) top = nodes[top].parent;
+  return top;
 }
 
-const product = (locals: Float64Array, chain: readonly number[]): Float64Array =>
-  chain.reduce<Float64Array>(
-    (matrix, node) => times(matrix, locals, 0, node * 16),
-    Float64Array.from(IDENTITY),
-  );
+/** A node that hung on a folded bone. */
+interface Orphan {
+  readonly node: number;
+  /** What it hangs under now. */
+  readonly under: number;
+  /** Nodes between the two in the tree as it was, whose motion it takes up; itself not. */
+  readonly between: readonly number[];
+}
+
+function wayOf({ nodes }: Character, node: number, under: number): Orphan {
+  const [mine, theirs] = [ancestorsOf(nodes, node), under < 0 ? [] : [under, ...ancestorsOf(nodes, under)]];
+  const common = new Set(mine.filter((i) => theirs.includes(i)));
+  return { node, under, between: [...mine, ...theirs].filter((i) => !common.has(i)) };
+}
+
+/** A node in the space of what it hangs under, −1 for the world. */
+const relative = (world: Float64Array, under: number, node: number): Float64Array => {
+  const own = world.slice(node * 16, node * 16 + 16);
+  return under < 0 ? own : times(inverseOr(world, under * 16), own);
+};
 
 /** A clip in which what hung on folded bones moves as it did. */
-function clipWithout(character: Character, clip: Clip, chains: ReadonlyMap<number, readonly number[]>): Clip {
+function clipWithout(character: Character, clip: Clip, orphans: readonly Orphan[]): Clip {
   const moving = new Set(clip.channels.filter(({ path }) => path !== 'weights').map(({ node }) => node));
-  const concerned = [...chains].filter(([node, chain]) => [node, ...chain].some((i) => moving.has(i)));
+  const concerned = orphans.filter(({ node, between }) => [node, ...between].some((i) => moving.has(i)));
   if (concerned.length === 0) return clip;
-  const still = restLocals(character.nodes);
-  const gone = new Set(concerned.map(([node]) => node));
+  const still = restWorld(character.nodes);
+  const gone = new Set(concerned.map(({ node }) => node));
   const kept = clip.channels.filter(({ node, path }) => path === 'weights' || !gone.has(node));
-  const baked = concerned.flatMap(([node, chain]) => {
-    const through = product(still, chain);
-    if (!chain.some((i) => moving.has(i)) && isEven(through))
+  const baked = concerned.flatMap((orphan) => {
+    const { node, under, between } = orphan;
+    const through = relative(still, under, character.nodes[node].parent);
+    if (!between.some((i) => moving.has(i)) && isEven(through))
       return clip.channels
         .filter((channel) => channel.node === node && channel.path !== 'weights')
         .map((channel) => channelThrough(channel, through));
-    return bakedChannels(character, clip, [...chain, node]);
+    return bakedChannels(character, clip, orphan);
   });
   return { ...clip, channels: [...kept, ...baked] };
 }
@@ -87,16 +118,16 @@ function isEven(matrix: Float64Array): boolean {
 /** Between two keys of several that turn at once the motion is no straight way: so many keys are set in their place. */
 const BETWEEN = 4;
 
-/** The last of a chain with the motion of the whole chain, key by key. */
-function bakedChannels(character: Character, clip: Clip, chain: readonly number[]): Channel[] {
-  const own = clip.channels.filter(({ node, path }) => chain.includes(node) && path !== 'weights');
+/** A node with the motion of all that it hung on, key by key. */
+function bakedChannels(character: Character, clip: Clip, { node, under, between }: Orphan): Channel[] {
+  const way = new Set([node, ...between]);
+  const own = clip.channels.filter((channel) => way.has(channel.node) && channel.path !== 'weights');
   const steps = own.every(({ interpolation }) => interpolation === 'STEP');
   const keys = [...new Set(own.flatMap(({ times }) => [...times]))].sort((a, b) => a - b);
   const single = own.length === 1 && own[0].interpolation === 'LINEAR';
   const at = Float32Array.from(steps || single ? keys : withBetween(keys));
-  const node = chain[chain.length - 1];
-  const rest = decompose(product(restLocals(character.nodes), chain));
-  const poses = [...at].map((time) => decompose(product(clipLocals(character, clip, time), chain)));
+  const rest = decompose(relative(restWorld(character.nodes), under, node));
+  const poses = [...at].map((time) => decompose(relative(clipWorld(character, clip, time), under, node)));
   const interpolation = steps ? 'STEP' : 'LINEAR';
   const channel = (path: 'translation' | 'rotation' | 'scale'): Channel => ({
     node,

@@ -9,6 +9,7 @@ import { noSkeletonCheck } from './checks/no-skeleton';
 import { oneRootCheck } from './checks/one-root';
 import { parentsCheck } from './checks/parents';
 import { sidesCheck } from './checks/sides';
+import { stackedBonesCheck } from './checks/stacked-bones';
 import { addRoot } from './remedies/add-root';
 import { alignAxes } from './remedies/align-axes';
 import { extendNames } from './remedies/extend-names';
@@ -42,6 +43,7 @@ export const checks = [
   mirroredPairsCheck,
   boneAxesCheck,
   bendDirectionCheck,
+  stackedBonesCheck,
   boneNamesCheck,
   boneBudgetCheck,
 ] as const;

@@ -1,11 +1,11 @@
 import { number, object } from 'yup';
-import { theCharacter, theNode, boneElements } from '../../../contracts/finding';
+import { type RemedyCall, boneElements, theCharacter, theNode } from '../../../contracts/finding';
 import { allowedText, inUnit, lengthText, unitSign } from '../../../contracts/units';
 import { type Found, defineCheck } from '../../../contracts/check';
 import { setting } from '../../../contracts/setting';
 import { bonesOf, branchOf, parentBone, restPlace, weightOfNodes } from '../../../character/hierarchy';
 import type { Character } from '../../../character/model';
-import { length } from '../../../geometry/matrix';
+import { distance, length } from '../../../geometry/matrix';
 
 /** How many root bones there may be, and how far the one nearest the origin may lie from it, metres. */
 const ROOT = object({
@@ -27,6 +27,24 @@ const ROOT = object({
 function mainRoot(character: Character, roots: readonly number[]): number {
   const size = (root: number) => branchOf(character.nodes, [root]).filter(Boolean).length;
   return roots.reduce((a, b) => (size(b) > size(a) ? b : a));
+}
+
+/** Hanging the smaller of two skeletons on the bone of the other that stands nearest to where it begins. */
+function graftOf(character: Character, roots: readonly number[]): RemedyCall[] {
+  if (roots.length !== 2) return [];
+  const main = mainRoot(character, roots);
+  const other = roots[0] === main ? roots[1] : roots[0];
+  const weight = weightOfNodes(character);
+  const inside = branchOf(character.nodes, [main]);
+  const bones = bonesOf(character).filter((bone) => inside[bone] && weight[bone] > 0);
+  // A root in the origin does not say where its branch belongs.
+  const own = branchOf(character.nodes, [other]);
+  const [first] = bonesOf(character).filter((bone) => weight[bone] > 0 && own[bone]);
+  if (bones.length === 0 || first === undefined) return [];
+  const begin = restPlace(character.nodes, first);
+  const away = (bone: number) => distance(restPlace(character.nodes, bone), begin);
+  const under = bones.reduce((best, bone) => (away(bone) < away(best) ? bone : best));
+  return [{ id: 'graft', params: { bone: other, under } }];
 }
 
 /** One root bone, at the world origin. */
@@ -66,6 +84,7 @@ export const oneRootCheck = defineCheck({
         expected: brief.root.count,
         evidence: [{ label: 'Root bones', now: roots.length, brief: brief.root.count, unit: 'roots' }],
         remedies: [
+          ...graftOf(character, roots),
           { id: 'join-roots', params: { bone: mainRoot(character, roots) } },
           { id: 'add-root', params: {} },
         ],

@@ -1,6 +1,6 @@
 import { object } from 'yup';
 import { weightOfNodes } from '../../../character/hierarchy';
-import { refsTo } from '../../../contracts/params';
+import { refOrNone, refsTo } from '../../../contracts/params';
 import { NothingToDo, RemedyError, defineRemedy } from '../../../contracts/remedy';
 import { foldingPromises } from '../folding';
 import { FoldError, withBonesFolded } from '../../../motion/fold';
@@ -12,9 +12,12 @@ const LISTED = 60;
 export const foldBones = defineRemedy({
   id: 'fold-bones',
   room: 'skeleton',
-  title: 'Fold into the bone above',
-  does: 'These bones go: the nearest bone above each that stays takes its weight, and what hung on them hangs there and moves as it did in every clip. Nothing moves at rest.',
-  params: object({ bones: refsTo('bone', 'Bones that go').required() }),
+  title: 'Fold into another bone',
+  does: 'These bones go: the bone named, or else the nearest above each that stays, takes its weight, and what hung on them hangs there and moves as it did in every clip. Nothing moves at rest.',
+  params: object({
+    bones: refsTo('bone', 'Bones that go').required(),
+    into: refOrNone('bone', 'Into; none: the bone above each').default(-1),
+  }),
   order: 'below first',
   rows(character, { bones }) {
     const weight = weightOfNodes(character);
@@ -30,12 +33,13 @@ export const foldBones = defineRemedy({
   promises(character, { bones }) {
     return foldingPromises(character, bones);
   },
-  apply(character, { bones }) {
-    if (bones.some((bone) => character.nodes[bone]?.kind !== 'bone'))
+  apply(character, { bones, into }) {
+    const named = into >= 0 ? [...bones, into] : bones;
+    if (named.some((bone) => character.nodes[bone]?.kind !== 'bone'))
       throw new RemedyError('One of these bones is not there any more; choose them again.');
     if (bones.length === 0) throw new NothingToDo('No bone is chosen; choose those that go.');
     try {
-      return withBonesFolded(character, new Set(bones)).character;
+      return withBonesFolded(character, new Set(bones), into).character;
     } catch (error) {
       if (error instanceof FoldError) throw new RemedyError(error.message);
       throw error;
