@@ -79,9 +79,12 @@ describe('what is asked of a body', () => {
     const asking = { ...ANY_BODY, stance: PLAIN_FIGURE.stance };
     const silent = (kind: (typeof BODY_KINDS)[number]) => silentChecks(kind, asking).map((check) => check.id);
     expect(silent('two-legged')).toEqual([]);
-    expect(silent('four-legged')).toEqual(['skeleton-height', 'stance']);
+    expect(silent('four-legged')).toEqual(['skeleton-height', 'stance', 'bend-direction']);
     expect(silent('unknown')).toEqual(expect.arrayContaining(['stance', 'facing', 'parents']));
-    expect(silentChecks('four-legged', ANY_BODY).map((check) => check.id)).toEqual(['skeleton-height']);
+    expect(silentChecks('four-legged', ANY_BODY).map((check) => check.id)).toEqual([
+      'skeleton-height',
+      'bend-direction',
+    ]);
     expect(silenceText(beast('cattle'), asking)).toMatch(/^Not asked: .*Stance at rest.*four-legged/);
     expect(silenceText(castCharacter('deckhand-clean.glb'), ANY_BODY)).toBe('');
   });

@@ -9,12 +9,22 @@ import { HABITS } from '@/bench/match/habits';
 import { MIRROR_RULES, mirrorPlaneOf, mirroredRotation, turnBetween } from '@/core/anatomy/mirrored-pairs';
 import { QUAY } from '@/core/anatomy/skeletons/quay';
 import type { Character } from '@/core/character/model';
-import { restPlace } from '@/core/character/hierarchy';
+import { bonesOf, branchOf, restPlace } from '@/core/character/hierarchy';
+import { landmarksOf } from '@/core/anatomy/landmarks';
 import { withJointsAt } from '@/core/character/place-joints';
 import { whyNotTurned, withTurnedAxes } from '@/core/character/turn-axes';
 import { writeGlb } from '@/core/formats/gltf/write';
 import { type MirrorPlane, mirroredPlace } from '@/core/geometry/mirror';
-import { type Quat, type Vec3, distance, dot, normalise, quatAbout } from '@/core/geometry/matrix';
+import {
+  type Quat,
+  type Vec3,
+  distance,
+  dot,
+  normalise,
+  quatAbout,
+  quatRotate,
+  subtract,
+} from '@/core/geometry/matrix';
 import { audit } from '@/core/house/audit';
 import { briefById } from '@/core/house/briefs';
 import { remedyById } from '@/core/house/registry';
@@ -200,6 +210,31 @@ describe('planted faults', () => {
     const posed = found(withJointsAt(sound, places));
     expect(posed.map(({ gravity }) => gravity)).toEqual(['note']);
     expect(posed[0].message).toMatch(/stands otherwise on one side/);
+  });
+
+  it('an arm that is held otherwise is told as that; the same joint moved alone, or made longer, as standing elsewhere', () => {
+    const sound = soundBody(41);
+    const elbow = landmarksOf(sound).get('lowerarm right')!;
+    const shoulder = restPlace(sound.nodes, landmarksOf(sound).get('upperarm right')!);
+    const branch = bonesOf(sound).filter((bone) => branchOf(sound.nodes, [elbow])[bone]);
+    const about = (turn: Quat, by: number) =>
+      new Map(
+        branch.map((bone): [number, Vec3] => {
+          const way = subtract(restPlace(sound.nodes, bone), shoulder);
+          return [bone, quatRotate(turn, way).map((x, axis) => shoulder[axis] + x * by) as unknown as Vec3];
+        }),
+      );
+    const turn = quatAbout([1, 0.4, 0.2], 0.3) as Quat;
+    const held = found(withJointsAt(sound, about(turn, 1)));
+    expect(held.map(({ gravity }) => gravity)).toEqual(['note']);
+    expect(held[0].message).toMatch(/held otherwise|stands otherwise/);
+    const alone = new Map([[elbow, about(turn, 1).get(elbow) as Vec3]]);
+    const isTold = expect.objectContaining({
+      gravity: 'worth',
+      message: expect.stringContaining(`“${sound.nodes[elbow].name}” stands elsewhere`),
+    });
+    expect(found(withJointsAt(sound, alone))).toContainEqual(isTold);
+    expect(found(withJointsAt(sound, about([0, 0, 0, 1], 1.2)))).toContainEqual(isTold);
   });
 
   it.each(['deckhand-clean.glb', 'stoker.dae', 'quay-skeleton.glb', 'capstan.glb'])(

@@ -5,6 +5,7 @@
 import { bodyKindOf } from '../../core/anatomy/body-kind';
 import type { BodyKind } from '../../core/character/body-kinds';
 import type { Finding } from '../../core/contracts/finding';
+import { characterHeight } from '../../core/character/measure';
 import type { Character } from '../../core/character/model';
 import { audit, silentChecks } from '../../core/house/audit';
 import type { Brief } from '../../core/house/brief';
@@ -35,9 +36,15 @@ export const ANY_BODY: Brief = {
   naming: (PLAIN_BRIEFS.find((brief) => brief.id === 'gltf') as Brief).naming,
   // Stances are drawn at will here.
   stance: null,
-  // They stand more on one foot than on the other.
-  mirror: { angle: 5, place: 0.06 },
 };
+
+/** Joints of made-up bodies are shaken, and their legs swung: the two sides differ by up to this share of the height. */
+const UNLIKE = 0.08;
+
+export const briefFor = (body: Character): Brief => ({
+  ...ANY_BODY,
+  mirror: { angle: 5, place: UNLIKE * characterHeight(body) },
+});
 
 export interface BodyCase {
   readonly told: string;
@@ -63,7 +70,7 @@ export function drawBodies(seed: number, withFaults: boolean, every = 1): BodyCa
         told: figure.told,
         kind,
         read: bodyKindOf(body).kind,
-        false: audit(body, ANY_BODY).filter((finding) => finding.gravity !== 'note'),
+        false: audit(body, briefFor(body)).filter((finding) => finding.gravity !== 'note'),
         planted: withFaults ? plantedIn(body) : [],
       };
     }),
@@ -74,7 +81,7 @@ function plantedIn(body: ReturnType<typeof bodyOf>): BodyCase['planted'] {
   return FAULTS.flatMap(({ check, put }) => {
     const spoilt = put(body);
     if (!spoilt) return [];
-    const found = audit(spoilt, ANY_BODY).some(
+    const found = audit(spoilt, briefFor(spoilt)).some(
       (finding) => finding.check === check && finding.gravity !== 'note',
     );
     return [{ check, found, silent: !found && saysNothing(check, spoilt) }];
@@ -85,7 +92,7 @@ function plantedIn(body: ReturnType<typeof bodyOf>): BodyCase['planted'] {
 function saysNothing(check: string, body: Character): boolean {
   if (silentChecks(bodyKindOf(body).kind, ANY_BODY).some((silentCheck) => silentCheck.id === check))
     return true;
-  return audit(body, ANY_BODY).some((finding) => finding.check === check && finding.gravity === 'note');
+  return audit(body, briefFor(body)).some((finding) => finding.check === check && finding.gravity === 'note');
 }
 
 /** The draw that is looked at while working, and the one of which only the totals are read. */
@@ -113,7 +120,7 @@ function beastRows(seed: number): BenchRow[] {
   const right = kinds.filter((kind) => kind === 'four-legged').length;
   const wrong = kinds.filter((kind) => kind !== 'four-legged' && kind !== 'unknown').length;
   const found = bodies.reduce(
-    (most, body) => most + audit(body, ANY_BODY).filter((finding) => finding.gravity !== 'note').length,
+    (most, body) => most + audit(body, briefFor(body)).filter((finding) => finding.gravity !== 'note').length,
     0,
   );
   return [

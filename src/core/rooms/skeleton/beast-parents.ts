@@ -4,7 +4,7 @@
  * to itself, and that its lower bones hang on its upper ones.
  */
 import { isBodyBone, meaningOf } from '../../anatomy/bones';
-import { bonesOf, parentBone, weightOfNodes } from '../../character/hierarchy';
+import { ancestorsOf, bonesOf, parentBone, weightOfNodes } from '../../character/hierarchy';
 import type { Character } from '../../character/model';
 
 /** A bone, the one that it hangs under, and the one that it belongs under in words. */
@@ -34,6 +34,10 @@ export function beastParentFaults(character: Character): Expectation[] {
   const weight = weightOfNodes(character);
   const isBound = weight.some((weight) => weight > 0);
   const meaning = (b: number) => meaningOf(character, b);
+  // A finger that hangs on no hand is none: “middle” stands in the names of legs as well.
+  const isLoneFinger = (bone: number) =>
+    FINGERS.includes(meaning(bone).part) &&
+    !ancestorsOf(character.nodes, bone).some((above) => meaning(above).part === 'hand');
   const present = new Set(
     bones.filter((bone) => isBodyBone(meaning(bone))).map((bone) => keyOf(meaning(bone))),
   );
@@ -43,7 +47,8 @@ export function beastParentFaults(character: Character): Expectation[] {
     if (!isBodyBone(own) || !limb || (isBound && weight[bone] === 0)) return [];
     const has = parentBone(character.nodes, bone);
     let above = has;
-    while (above >= 0 && !isBodyBone(meaning(above))) above = parentBone(character.nodes, above);
+    while (above >= 0 && (!isBodyBone(meaning(above)) || isLoneFinger(above)))
+      above = parentBone(character.nodes, above);
     const place = limb.indexOf(own.part);
     const upper = limb
       .slice(0, Math.min(place, limb.indexOf('hand') < 0 ? limb.length : limb.indexOf('hand') + 1))

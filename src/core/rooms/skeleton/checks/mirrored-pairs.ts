@@ -6,7 +6,10 @@ import { setting } from '../../../contracts/setting';
 import { type LengthUnit, inUnit, unitSign } from '../../../contracts/units';
 import { skeletonReading } from '../../../anatomy/looks';
 import type { Character } from '../../../character/model';
-import { type JudgedPair, judgedPairs } from '../pairs';
+import { distance } from '../../../geometry/matrix';
+import type { TwinPair } from '../../../anatomy/mirrored-pairs';
+import { mirroredPlace } from '../../../geometry/mirror';
+import { type JudgedPair, type JudgedPairs, judgedPairs } from '../pairs';
 
 /** How far the two sides may be from mirror images; null for a game that does not ask. */
 const MIRROR = object({
@@ -72,11 +75,13 @@ export const mirroredPairsCheck = defineCheck({
     const turned = judged.pairs.filter(({ rule, deviation }) => rule && deviation.angle > mirror.angle);
     const apart = judged.pairs.filter(({ deviation }) => deviation.apart > mirror.place);
     const isPosed = apart.length > POSED * judged.pairs.length;
+    const misplaced = isPosed ? [] : apart.filter((pair) => isMisplaced(judged, pair, mirror.place));
+    const held = apart.filter((pair) => !misplaced.includes(pair));
     return [
       ...(turned.length > 0 ? [turnedFinding(character, turned, mirror.angle)] : []),
-      ...(apart.length > 0 && !isPosed ? [apartFinding(character, apart, mirror.place, unit)] : []),
-      ...(isPosed
-        ? [untold(character, 'it stands otherwise on one side, so that places say nothing', apart, 'posed')]
+      ...(misplaced.length > 0 ? [apartFinding(character, misplaced, mirror.place, unit)] : []),
+      ...(held.length > 0
+        ? [untold(character, isPosed ? POSED_OVERALL : heldOtherwise(held), held, 'posed')]
         : []),
       ...(lawless.length > 0
         ? [
@@ -91,6 +96,47 @@ export const mirroredPairsCheck = defineCheck({
     ];
   },
 });
+
+/** Lengths of a bone at the end of its limb that differ by no more than this share are the same. */
+const SAME_LENGTH = 0.03;
+/** Nor where they differ by less than this share of how far a joint may be off. */
+const OF_MOST = 1 / 3;
+
+/**
+ * Whether a joint was put somewhere else, and is not only held otherwise: bones keep their lengths where a limb is posed,
+ * and what hangs on them goes along; where the next joint is at its mirror image again, this one alone is off.
+ */
+function isMisplaced(
+  { skeleton, plane, pairs }: JudgedPairs,
+  { left, right, pair }: JudgedPair,
+  most: number,
+): boolean {
+  const { bones } = skeleton;
+  const lengthsOf = (from: TwinPair, to: TwinPair) =>
+    [0, 1].map((side) => distance(bones[from[side]].place, bones[to[side]].place)) as [number, number];
+  const unlike = ([one, other]: readonly [number, number]) => Math.abs(one - other);
+  const [above, otherAbove] = pair.map((i) => bones[i].parent);
+  const own = above >= 0 && otherAbove >= 0 ? lengthsOf([above, otherAbove], pair) : null;
+  const below = pairs.filter((next) => next.left.parent === left.node && next.right.parent === right.node);
+  if (below.length === 0)
+    return own !== null && unlike(own) > Math.max(SAME_LENGTH * Math.max(...own), most * OF_MOST);
+  const isBack = ({ pair: [a, b] }: JudgedPair) =>
+    distance(mirroredPlace(plane, bones[a].place), bones[b].place) <= most;
+  const isLonger = (lengths: readonly [number, number]) => unlike(lengths) > most;
+  return (
+    (own !== null && isLonger(own)) ||
+    below.some((next) => isBack(next) || isLonger(lengthsOf(pair, next.pair)))
+  );
+}
+
+const POSED_OVERALL = 'it stands otherwise on one side, so that places say nothing';
+
+/** Why the places of some pairs say nothing. */
+function heldOtherwise(pairs: readonly JudgedPair[]): string {
+  const names = pairs.slice(0, 2).map(({ right }) => `“${right.name}”`);
+  const more = pairs.length > names.length ? ` and ${pairs.length - names.length} more` : '';
+  return `one side is held otherwise at ${names.join(', ')}${more}, with bones of the same lengths, so that places say nothing there`;
+}
 
 /** Told, so that nobody takes what was not examined for what is right. */
 const untold = (character: Character, why: string, pairs: readonly JudgedPair[], mark = 'untold'): Found => ({
