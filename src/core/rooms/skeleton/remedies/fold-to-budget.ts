@@ -4,7 +4,7 @@ import { twinsOf } from '../../../anatomy/twins';
 import type { Character } from '../../../character/model';
 import { refsTo } from '../../../contracts/params';
 import { NothingToDo, RemedyError, defineRemedy } from '../../../contracts/remedy';
-import { lengthText } from '../../../contracts/units';
+import { smallLengthText } from '../../../contracts/units';
 import { type FoldCost, cheapestFolds } from '../../../motion/bone-costs';
 import { FoldError, withBonesFolded } from '../../../motion/fold';
 import { foldingPromises } from '../folding';
@@ -31,11 +31,18 @@ export const foldToBudget = defineRemedy({
   }),
   rows(character, params, { unit }) {
     const folds = planOf(character, params);
+    const last = folds.at(-1);
     return [
       { label: 'Bones of the largest skin', value: largestSkin(character), unit: 'bones' },
+      ...(last
+        ? [
+            { label: 'Body off, mean of squares', value: smallLengthText(last.rms, unit), unit: '' },
+            { label: 'Body off, at most', value: smallLengthText(last.max, unit), unit: '' },
+          ]
+        : []),
       ...folds.slice(-LISTED).map(({ bone, heir, rms }) => ({
-        label: `${character.nodes[bone].name} into ${character.nodes[heir].name}: the body off by then`,
-        value: lengthText(rms, unit),
+        label: `${character.nodes[bone].name} into ${character.nodes[heir].name}, off by then`,
+        value: smallLengthText(rms, unit),
         unit: '',
       })),
     ];
