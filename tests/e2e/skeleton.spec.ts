@@ -1,5 +1,8 @@
 import { readFileSync } from 'node:fs';
 import { expect } from '@playwright/test';
+import { joinCharacters } from '../../src/core/character/join';
+import { readGltf } from '../../src/core/formats/gltf/read';
+import { writeGlb } from '../../src/core/formats/gltf/write';
 import { test } from './browser';
 import { accessible, bring, castFile } from './support';
 
@@ -101,4 +104,45 @@ test('a hand whose axes are half a turn off its twin’s, and a joint that was n
   ).toHaveCount(1);
   await page.keyboard.press('u');
   await expect(page.getByText(/^revision 3/)).toBeVisible();
+});
+
+test('two skeletons become one: the smaller is grafted on a bone of the other, and told to follow', async ({
+  page,
+}) => {
+  const read = (file: string) => readGltf([{ name: file, bytes: readFileSync(castFile(file)) }]);
+  const both = joinCharacters(read('deckhand-clean.glb'), read('capstan.glb'));
+  await bring(page, 'two.glb', Buffer.from(writeGlb(both).bytes));
+  await page.keyboard.press('2');
+  await page.getByRole('button', { name: /The skeleton has 2 roots/ }).click();
+  const graft = page.getByRole('button', { name: 'Graft a skeleton on a bone', exact: true });
+  await expect(page.getByRole('row', { name: /^Left behind where .* 0 m$/ })).toBeVisible();
+  const tree = page.getByRole('tree', { name: 'Tree of the bones' });
+  await expect(tree.getByRole('treeitem', { level: 1 })).toHaveCount(2);
+  await graft.click();
+  await expect(page.getByText(/^revision 2/)).toBeVisible();
+  await expect(page.getByRole('button', { name: /The skeleton has 2 roots/ })).toHaveCount(0);
+  await expect(tree.getByRole('treeitem', { level: 1 })).toHaveCount(1);
+});
+
+test('a bone swept about an axis, and what its twin does by the same turn', async ({ page }) => {
+  await bring(page, 'deckhand-clean.glb');
+  await page.keyboard.press('2');
+  await page
+    .getByRole('tree', { name: 'Tree of the bones' })
+    .getByRole('treeitem', { name: /^arm_upper_lt, / })
+    .click();
+  await page.keyboard.press(',');
+  const twin = page.getByLabel('Turned alike with its twin');
+  await expect(twin).toHaveText(
+    /mirror image of arm_upper_rt by.*x (same|opposite) turn.*y .*turn.*z .*turn$/,
+  );
+  await expect(twin).not.toHaveText(/off/);
+  const degrees = page.getByLabel('Degrees about its z axis');
+  const sweep = page.getByRole('button', { name: 'Sweep about z' });
+  await sweep.click();
+  await expect.poll(async () => Math.abs(Number(await degrees.inputValue()))).toBeGreaterThan(10);
+  // It ends by itself where it began.
+  await expect(sweep).toHaveAttribute('aria-pressed', 'false');
+  await expect(degrees).toHaveValue('0');
+  await accessible(page);
 });

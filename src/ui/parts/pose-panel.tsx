@@ -19,6 +19,7 @@ import {
 import { isAtRest } from '../state/posed';
 import { useDesk } from '../state/store';
 import { TurnSliders, reachOf } from './turn-sliders';
+import { TwinTurns, useSweepButtons } from './turn-test';
 
 /** The chosen bone turned by numbers; about which axes; whether the other side goes along; back to rest. */
 export function PosePanel() {
@@ -28,6 +29,7 @@ export function PosePanel() {
   return (
     <div className="flex flex-col gap-1.5">
       <TurnedBone />
+      <TwinTurns />
       <PoseSettings />
       <BackToRest />
       <KeptPoses />
@@ -92,6 +94,7 @@ export function TurnedBone() {
   const character = useDesk((state) => state.character);
   const pose = useDesk((state) => state.pose);
   const turnAxes = useDesk((state) => state.turnAxes);
+  const sweepButton = useSweepButtons(bone);
   return (
     <div
       className="flex min-w-0 flex-wrap items-center gap-x-3"
@@ -111,6 +114,7 @@ export function TurnedBone() {
         disabled={bone < 0 || name === undefined}
         onBegin={beginPose}
         onTurn={(degrees) => turnToDegrees(bone, degrees)}
+        after={sweepButton}
       />
     </div>
   );

@@ -42,7 +42,7 @@ function UnderThePointer() {
     write(null);
     return hover.listen(write);
   }, [character, bone, revision]);
-  return <span ref={line} className="flex min-w-0 items-center gap-4" />;
+  return <span ref={line} className="flex min-w-0 items-center gap-4 overflow-hidden" />;
 }
 
 function writeLine(line: HTMLElement, hit: Hit | null): void {

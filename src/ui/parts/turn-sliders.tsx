@@ -1,6 +1,6 @@
 'use client';
 
-import { useState } from 'react';
+import { type ReactNode, useState } from 'react';
 import type { Figure } from '../worker/figure';
 
 const AXES = ['x', 'y', 'z'] as const;
@@ -19,6 +19,7 @@ export function TurnSliders({
   disabled,
   onBegin,
   onTurn,
+  after,
 }: {
   turn: readonly number[];
   /** Farthest that the bone is turned, degrees. */
@@ -27,6 +28,8 @@ export function TurnSliders({
   /** Told before a movement of a slider or a number begins: all of it is taken back together. */
   onBegin?: () => void;
   onTurn: (turn: readonly number[]) => void;
+  /** What stands behind an axis, by its number. */
+  after?: (axis: number) => ReactNode;
 }) {
   return (
     <>
@@ -55,7 +58,7 @@ export function TurnSliders({
               onBegin={onBegin}
               onDegrees={turnTo}
             />
-            °
+            °{after?.(k)}
           </span>
         );
       })}

@@ -21,6 +21,7 @@ import { type TriangleBoxes, refitBoxes } from '@/core/geometry/triangle-tree';
 import { silentChecks } from '@/core/house/audit';
 import type { Brief } from '@/core/house/brief';
 import { type Patch, packPatches } from '@/core/house/edit';
+import { type TurnTest, turnTestOf } from '@/core/rooms/skeleton/turn-test';
 import { previewForKind, previewForMany } from '@/core/house/of-kind';
 import { nodesAfter } from '@/core/house/effects';
 import { type PreviewRow, previewRemedy } from '@/core/house/preview';
@@ -302,6 +303,9 @@ const desk = {
     open ? keepChosen(open.character, open.figure, chosen) : new Map(),
 
   compare: (a: Character, b: Character, brief: Brief): Comparison => compareCharacters(a, b, brief),
+
+  /** How a bone and its twin turn; null for one without. */
+  turnTest: (node: number): TurnTest | null => turnTestOf(need(), node),
 
   skeleton: (): Skeleton => skeletonOf(need()),
   skeletonOf: (character: Character): Skeleton => skeletonOf(character),
