@@ -49,6 +49,7 @@ export const PLAIN_FIGURE: Brief = {
   root: { count: 1, originTolerance: 0.001 },
   naming: FREE_NAMES,
   carriers: BODY_CARRIERS,
+  chainEnds: 'free',
   tree: 'vrm',
   mirror: { angle: 5, place: 0.01 },
   axes: null,

@@ -4,12 +4,14 @@ import { bendDirectionCheck } from './checks/bend-direction';
 import { boneAxesCheck } from './checks/bone-axes';
 import { boneBudgetCheck } from './checks/bone-budget';
 import { boneNamesCheck } from './checks/bone-names';
+import { chainEndsCheck } from './checks/chain-ends';
 import { mirroredPairsCheck } from './checks/mirrored-pairs';
 import { noSkeletonCheck } from './checks/no-skeleton';
 import { oneRootCheck } from './checks/one-root';
 import { parentsCheck } from './checks/parents';
 import { sidesCheck } from './checks/sides';
 import { stackedBonesCheck } from './checks/stacked-bones';
+import { addEnds } from './remedies/add-ends';
 import { addRoot } from './remedies/add-root';
 import { alignAxes } from './remedies/align-axes';
 import { extendNames } from './remedies/extend-names';
@@ -44,6 +46,7 @@ export const checks = [
   boneAxesCheck,
   bendDirectionCheck,
   stackedBonesCheck,
+  chainEndsCheck,
   boneNamesCheck,
   boneBudgetCheck,
 ] as const;
@@ -63,6 +66,7 @@ export const remedies = [
   foldToBudget,
   joinRoots,
   addRoot,
+  addEnds,
   rootToOrigin,
   moveJoint,
   matchTwins,

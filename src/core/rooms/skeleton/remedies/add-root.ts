@@ -1,6 +1,7 @@
 import { object, string } from 'yup';
 import { inUnit } from '../../../contracts/units';
 import { NothingToDo, RemedyError, defineRemedy, promise } from '../../../contracts/remedy';
+import { freeName } from '../../../character/free-name';
 import { restPlace } from '../../../character/hierarchy';
 import { type Character, type Skin, node } from '../../../character/model';
 import { length } from '../../../geometry/matrix';
@@ -40,13 +41,6 @@ export const addRoot = defineRemedy({
     return hungTogether(withRoot, roots, at);
   },
 });
-
-function freeName({ nodes }: Character, wanted: string): string {
-  const taken = new Set(nodes.map((node) => node.name));
-  let name = wanted;
-  for (let k = 2; taken.has(name); k++) name = `${wanted}_${k}`;
-  return name;
-}
 
 /** The skin with one more joint, which stands at the origin at rest. */
 function withJoint(skin: Skin, joint: number): Skin {
