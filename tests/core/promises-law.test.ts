@@ -136,6 +136,7 @@ const DRAW: Readonly<Record<string, (character: Character, seed: number) => Reco
     const meeting = seed % 2 ? { joint: bone, onto: someBone(character, draw) } : {};
     return { bone, under: someBone(character, draw), ...meeting };
   },
+  'add-helper': (character, s) => ({ bone: someBone(character, dice(s)), reach: 0.2 + (s % 4) }),
   'add-ends': (character, s) => ({ bones: s % 2 ? [] : [someBone(character, dice(s))] }),
   'fold-to-budget': (_c, s) => ({ most: 1 + (s % 4) }),
   'fold-bones': (character, seed) => ({

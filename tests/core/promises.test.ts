@@ -212,6 +212,7 @@ const GIVEN: Record<string, { of?: Character; with: object; once: boolean }> = {
     once: true,
   },
   graft: { with: { bone: at('left hand'), under: at('head') }, once: true },
+  'add-helper': { with: { bone: at('left hand'), reach: 2 }, once: true },
   'add-ends': { with: { bones: [at('left hand')] }, once: true },
   'fold-to-budget': { with: { most: 3 }, once: true },
   'fold-bones': { with: { bones: [at('left hand')] }, once: false },

@@ -12,6 +12,7 @@ import { parentsCheck } from './checks/parents';
 import { sidesCheck } from './checks/sides';
 import { stackedBonesCheck } from './checks/stacked-bones';
 import { addEnds } from './remedies/add-ends';
+import { addHelper } from './remedies/add-helper';
 import { addRoot } from './remedies/add-root';
 import { alignAxes } from './remedies/align-axes';
 import { extendNames } from './remedies/extend-names';
@@ -67,6 +68,7 @@ export const remedies = [
   joinRoots,
   addRoot,
   addEnds,
+  addHelper,
   rootToOrigin,
   moveJoint,
   matchTwins,
