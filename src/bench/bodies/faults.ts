@@ -2,12 +2,13 @@
 import { isBodyBone, meaningOf } from '../../core/anatomy/bones';
 import { bodyKindOf } from '../../core/anatomy/body-kind';
 import { type Landmark, bearingOf, landmarksOf } from '../../core/anatomy/landmarks';
-import { bonesOf, restPlace } from '../../core/character/hierarchy';
+import { bonesOf, parentBone, restPlace, weightOfNodes } from '../../core/character/hierarchy';
+import { characterHeight } from '../../core/character/measure';
 import { withJointsAt } from '../../core/character/place-joints';
 import { type Character, replaceAt } from '../../core/character/model';
 import { withTurnedAxes } from '../../core/character/turn-axes';
 import { judgedPairs } from '../../core/rooms/skeleton/pairs';
-import { hungUnder } from '../../core/character/rehang';
+import { hungUnder, rehung } from '../../core/character/rehang';
 import { STILL, underSimilarity } from '../../core/character/similarity';
 import { type Quat, type Vec3, distance, quatAbout } from '../../core/geometry/matrix';
 
@@ -54,6 +55,40 @@ export const FAULTS: readonly Fault[] = [
       const pair = pairs.find(({ rule }) => rule && pairs.filter((other) => other.rule === rule).length >= 6);
       if (!pair) return null;
       return withTurnedAxes(character, new Map([[pair.right.node, [0, 0, 1, 0] as const]]));
+    },
+  },
+  {
+    check: 'mirrored-pairs',
+    put(character) {
+      const pairs = judgedPairs(character)?.pairs ?? [];
+      // A joint inside a limb that is told on both sides: what hangs on it stays.
+      const inner = pairs.find(({ left, right }) =>
+        pairs.some((next) => next.left.parent === left.node && next.right.parent === right.node),
+      );
+      if (!inner || pairs.length < 4) return null;
+      const [x, y, z] = restPlace(character.nodes, inner.right.node);
+      const far = 0.2 * characterHeight(character);
+      return withJointsAt(character, new Map([[inner.right.node, [x, y, z + far]]]));
+    },
+  },
+  {
+    check: 'one-root',
+    put(character) {
+      const pair = ends(character);
+      return pair && rehung(character, pair[0], -1);
+    },
+  },
+  {
+    check: 'stacked-bones',
+    put(character) {
+      const weight = weightOfNodes(character);
+      const bends = (bone: number) => weight[bone] > 0 && isBodyBone(meaningOf(character, bone));
+      const pair = bonesOf(character)
+        .map((bone) => ({ bone, above: parentBone(character.nodes, bone) }))
+        .find(({ bone, above }) => above >= 0 && bends(bone) && bends(above));
+      if (!pair) return null;
+      const place = restPlace(character.nodes, pair.above) as Vec3;
+      return withJointsAt(character, new Map([[pair.bone, place]]));
     },
   },
   {
