@@ -4,7 +4,7 @@ import { characterOfSkeleton } from '@/core/anatomy/skeleton';
 import type { Character } from '@/core/character/model';
 import { briefById } from '@/core/house/briefs';
 import { audit } from '@/core/house/audit';
-import { remedyById } from '@/core/house/registry';
+import { checkById, remedyById } from '@/core/house/registry';
 import { nameTableText, readNameTable } from '@/core/rooms/skeleton/name-table';
 import { renamed } from '@/core/rooms/skeleton/renaming';
 import { castCharacter } from './support/cast';
@@ -95,4 +95,41 @@ it('a table is read as people paste it, and written so that it is read again', (
   const table = readNameTable('a → b\r\nc,d\n e\tf \n\nnonsense\ng -> h; i\nj;k');
   expect(table).toEqual({ a: 'b', c: 'd', e: 'f', j: 'k' });
   expect(readNameTable(nameTableText(table))).toEqual(table);
+});
+
+describe('names that a game without capitals and signs takes for one', () => {
+  const clean = castCharacter('coarse/deckhand-clean.glb');
+  const called = (from: string, to: string): Character => ({
+    ...clean,
+    nodes: clean.nodes.map((node) => (node.name === from ? { ...node, name: to } : node)),
+  });
+  const alike = (character: Character) =>
+    checkById('bone-names')!
+      .run(character, brief)
+      .filter(({ message }) => message.includes('capitals or signs'));
+
+  it.each([
+    ['neck_2', 'Neck_1'],
+    ['neck_2', 'neck.1'],
+    ['head', 'NECK - 1'],
+  ])('%s called %s is told beside neck_1, and mended', (from, to) => {
+    const wrong = called(from, to);
+    const [finding, ...others] = alike(wrong);
+    expect(others).toEqual([]);
+    expect(finding.message).toMatch(
+      /^2 bones have names that differ in nothing but capitals or signs: “neck_1”, /,
+    );
+    const [{ id, params }] = finding.remedies!;
+    const after = remedyById(id)!.apply(wrong, params as Record<string, unknown>, brief);
+    expect(alike(after)).toEqual([]);
+    expect(new Set(after.nodes.map(({ name }) => name)).size).toBe(
+      new Set(wrong.nodes.map(({ name }) => name)).size,
+    );
+  });
+
+  it.each([
+    ['neck_2', 'neck_11'],
+    ['neck_2', 'neck1'],
+    ['neck_2', 'шея_1'],
+  ])('%s called %s is not', (from, to) => expect(alike(called(from, to))).toEqual([]));
 });

@@ -20,7 +20,7 @@ import type { MadeFigure } from '../match/figures';
 
 /** The figure's skeleton, moved by so much, under a root at the origin. */
 function rooted({ bones, ...rest }: Skeleton, by: Vec3): Skeleton {
-  const names = new Set(bones.map((bone) => bone.name));
+  const names = new Set(bones.map((bone) => bone.name.toLowerCase()));
   const moved = bones.map((bone) => ({
     ...bone,
     parent: bone.parent + 1,

@@ -48,7 +48,7 @@ export type Naming = InferType<typeof NAMING>;
 /** Bones whose names a brief does not take: doubled, forbidden, left over by copying, against the convention, too long. */
 export function wronglyNamed(character: Character, naming: Naming): number[] {
   const all = new Names(character, naming);
-  const groups = [findDoubled, findForbidden, findLeftovers, findUnconventional, findTooLong];
+  const groups = [findDoubled, findAlike, findForbidden, findLeftovers, findUnconventional, findTooLong];
   return [...new Set(groups.flatMap((find) => find(all).bones))];
 }
 
@@ -75,6 +75,7 @@ export const boneNamesCheck = defineCheck({
     const all = new Names(character, naming);
     return [
       findDoubled(all),
+      findAlike(all),
       findForbidden(all),
       findLeftovers(all),
       findOneSided(all),
@@ -240,14 +241,36 @@ class Names {
   }
 }
 
-function findDoubled(names: Names): Group {
+/** Bones that share what is read of their names, group by group. */
+function sharing(names: Names, read: (name: string) => string): number[][] {
   const seen = new Map<string, number[]>();
   for (const bone of names.bones) {
-    const list = seen.get(names.of(bone));
+    const key = read(names.of(bone));
+    const list = seen.get(key);
     if (list) list.push(bone);
-    else seen.set(names.of(bone), [bone]);
+    else seen.set(key, [bone]);
   }
-  const bones = [...seen.values()].filter((list) => list.length > 1).flat();
+  return [...seen.values()].filter((list) => list.length > 1);
+}
+
+/** A name as games keep it that know no capitals, and nothing but letters, numbers and one sign between them. */
+const folded = (name: string): string => name.toLowerCase().replace(/[^\p{L}\p{N}]+/gu, '_');
+
+function findAlike(names: Names): Group {
+  const differ = (list: readonly number[]) => new Set(list.map((bone) => names.of(bone))).size > 1;
+  const bones = sharing(names, folded).filter(differ).flat();
+  return {
+    mark: 'alike',
+    gravity: 'worth',
+    bones,
+    message: `${bones.length} bones have names that differ in nothing but capitals or signs: ${names.few(bones)}`,
+    expected: 'names that stay apart without capitals and signs',
+    remedies: names.proposalsFor(bones),
+  };
+}
+
+function findDoubled(names: Names): Group {
+  const bones = sharing(names, (name) => name).flat();
   return {
     mark: 'doubled',
     gravity: 'stops',
