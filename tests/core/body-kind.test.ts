@@ -4,6 +4,7 @@
  */
 import { bodyOf } from '@/bench/bodies/body';
 import { ANY_BODY, drawBodies } from '@/bench/bodies/report';
+import { makeBeast } from '@/bench/match/beasts';
 import { makeFigure, makeRandom } from '@/bench/match/figures';
 import { HABITS } from '@/bench/match/habits';
 import { bearingOf } from '@/core/anatomy/landmarks';
@@ -17,7 +18,7 @@ import { WEBXR_HAND_LEFT } from '@/core/anatomy/skeletons/webxr-hand';
 import { BODY_KINDS } from '@/core/character/body-kinds';
 import { audit, silenceText, silentChecks } from '@/core/house/audit';
 import { PLAIN_FIGURE } from '@/core/house/plain-briefs';
-import { remedyById } from '@/core/house/registry';
+import { checkById, remedyById } from '@/core/house/registry';
 import { castCharacter } from './support/cast';
 
 const english = HABITS.find((habit) => habit.id === 'snake, side last')!;
@@ -167,4 +168,13 @@ describe('bones that things are held by', () => {
     };
     expect(looksOf(below).readings[last].kind).toBe('bone');
   });
+});
+
+it('“middle” in the name of a leg makes no finger of it, whose foot hangs elsewhere', () => {
+  const random = makeRandom(1);
+  const named = Array.from({ length: 120 }, () => bodyOf(makeBeast(random, { steady: true }))).filter(
+    (body) => body.nodes.some(({ name }) => /leg_mid/i.test(name)),
+  );
+  expect(named.length).toBeGreaterThan(1);
+  for (const body of named) expect(checkById('parents')!.run(body, ANY_BODY)).toEqual([]);
 });

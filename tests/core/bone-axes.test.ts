@@ -167,7 +167,12 @@ describe('the way knees and elbows lean', () => {
   });
 
   it('to the side nothing is said, and of a straight limb', () => {
-    const { left } = bearingOf(clean)!;
+    const { left, forward } = bearingOf(clean)!;
+    const between = normalise([0, 1, 2].map((k) => left[k] - 0.4 * forward[k]));
+    expect(found(leaning(clean, KNEE, between, 0.05), 'bend-direction')).toEqual([]);
+    const back = forward.map((x) => -x) as unknown as Vec3;
+    expect(found(leaning(clean, KNEE, back, 0.002), 'bend-direction')).toEqual([]);
+    expect(found(leaning(clean, KNEE, back, 0.02), 'bend-direction')).toHaveLength(1);
     expect(found(leaning(clean, KNEE, left, 0.05), 'bend-direction')).toEqual([]);
     expect(found(leaning(clean, KNEE, left, 0), 'bend-direction')).toEqual([]);
   });

@@ -121,8 +121,7 @@ function withShared(character: Character, share: Share): Character | null {
     for (let vertex = 0; vertex < mesh.vertexCount; vertex++) {
       const place = points.subarray(vertex * 3, vertex * 3 + 3);
       const off = Math.abs(dot(subtract(place, at), share.along)) / share.reach;
-      // Of another limb, though as far along.
-      if (off >= 1 || distance(place, at) > REACH_ROUND * share.reach) continue;
+      if (off >= 1) continue;
       touched =
         giveShared(
           rows,
@@ -143,9 +142,6 @@ function withShared(character: Character, share: Share): Character | null {
     skins: replaceAt(character.skins, skins),
   };
 }
-
-/** Points farther from the joint than so many times the reach are another limb's. */
-const REACH_ROUND = 3;
 
 /** Gives of what both sides of a joint share in a row; false where only one side moves the point. */
 function giveShared(
