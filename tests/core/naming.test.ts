@@ -51,11 +51,11 @@ const said = (character: Character) =>
     .map((finding) => finding.message);
 
 /**
- * What such figures do have: they stand anywhere, are called otherwise than the brief wants, and some have
- * many bones.
+ * What such figures do have: they stand anywhere, on axes of their own, are called otherwise than the brief wants, some
+ * have many bones, and their joints are shaken a little any way.
  */
 const TRUE_OF_THEM =
-  /lies .* from the origin|do not follow the convention|the brief allows|stands elsewhere than the mirror image|were not held against each other/;
+  /lies .* from the origin|do not follow the convention|the brief allows|stands elsewhere than the mirror image|were not held against each other|do not lie along their|about another axis than|leans \d\.\d° against the way/;
 
 const renamed = (skeleton: Skeleton, name: (name: string, i: number) => string): Skeleton => ({
   ...skeleton,

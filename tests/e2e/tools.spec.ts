@@ -319,7 +319,7 @@ test('a bone dragged round its joint turns with the pointer; what plays can be p
   await page.mouse.up();
   await expect(readOut).toContainText('posed, 1 bone turned');
   const panel = page.getByRole('region', { name: 'Pose: turn a bone' });
-  await expect(panel.getByText(/^arm_/)).toBeVisible();
+  await expect(panel.getByRole('group', { name: 'Turn the chosen bone' }).getByText(/^arm_/)).toBeVisible();
   // Down on the figure's left is a turn against the world's z, which points to who looks.
   await panel.getByRole('button', { name: 'World’s' }).click();
   expect(Number(await panel.getByLabel('Degrees about its z axis').inputValue())).toBeLessThan(-15);

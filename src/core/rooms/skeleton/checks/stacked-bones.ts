@@ -1,7 +1,7 @@
 import { object } from 'yup';
 import { boneKindsOf } from '../../../anatomy/bone-kinds';
 import { meaningOf } from '../../../anatomy/bones';
-import { bonesOf, parentBone, restPlace, weightOfNodes } from '../../../character/hierarchy';
+import { bonesOf, childrenOf, parentBone, restPlace, weightOfNodes } from '../../../character/hierarchy';
 import { skeletonBox } from '../../../character/measure';
 import type { Character } from '../../../character/model';
 import { LANDMARKS } from '../../../contracts/aspect';
@@ -19,14 +19,20 @@ interface Stacked {
   readonly on: number;
 }
 
-/** Bones that twist, hold, or end beside another stand in one place with it on purpose. */
+/**
+ * Bones that twist, hold, or end beside another stand in one place with it on purpose; where names say nothing, what has
+ * no bone below it may be such a one.
+ */
 function stackedBones(character: Character): Stacked[] {
   const kinds = boneKindsOf(character);
   const weight = weightOfNodes(character);
+  const below = childrenOf(character.nodes);
   const bones = bonesOf(character).filter((bone) => {
     const kind = kinds.get(bone)?.kind;
     const bends = kind === 'deforming' || kind === 'cloth';
-    return bends && weight[bone] > 0 && meaningOf(character, bone).kind === 'bone';
+    const { kind: role, part } = meaningOf(character, bone);
+    const mayTwist = part === '' && below[bone].every((child) => character.nodes[child].kind !== 'bone');
+    return bends && weight[bone] > 0 && role === 'bone' && !mayTwist;
   });
   const places = bones.map((bone) => restPlace(character.nodes, bone) as Vec3);
   const box = skeletonBox(character);

@@ -1,4 +1,5 @@
 import { object } from 'yup';
+import { SHAPE_AT_REST } from '../../../contracts/aspect';
 import type { BoneKind } from '../../../character/bone-kinds';
 import { theCharacter, boneElements } from '../../../contracts/finding';
 import { defineCheck } from '../../../contracts/check';
@@ -17,7 +18,7 @@ export const idleBonesCheck = defineCheck({
   why: 'A bone in the skin that moves nothing costs its place in the budget; often it is the sign of a bone that was missed.',
   advice: 'Nothing to do if you know why. Crosswalk releases bones that carry nothing.',
   settings: object({ ...WEIGHT_CARRIERS }),
-  reads: ['tree', 'names', 'shows', 'joints', 'weights', 'kind'],
+  reads: [...SHAPE_AT_REST, 'names', 'kind', 'sets'],
   run(character, brief) {
     const weight = weightOfNodes(character);
     const children = childrenOf(character.nodes);
