@@ -2,7 +2,7 @@ import { spawnSync } from 'node:child_process';
 import { readFileSync } from 'node:fs';
 import { type Page, expect } from '@playwright/test';
 import { test } from './browser';
-import { accessible, bring, castFile, openCharacter, picture, ready } from './support';
+import { accessible, bring, castFile, fillsTheWindow, openCharacter, picture, ready } from './support';
 
 /** Waits until a brief is the one that lies on the table. */
 const liesOpen = (page: Page, title: string) =>
@@ -15,6 +15,7 @@ test('a brief for a game of one’s own, and the Deckhand held against it', asyn
   await page.getByRole('button', { name: /^Brief: Night Ferry, handset/ }).click();
   await page.getByRole('menuitem', { name: /make one of your own/ }).click();
   await expect(page.getByRole('heading', { name: 'Night Ferry, handset' })).toBeVisible();
+  await fillsTheWindow(page);
   // One of the house is read, not changed.
   await expect(page.getByLabel('Height', { exact: true })).toBeDisabled();
   await page.getByRole('button', { name: 'Make one like it …' }).click();

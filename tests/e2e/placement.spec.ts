@@ -10,6 +10,7 @@ import {
   bring,
   castFile,
   expectOtherPicture,
+  fillsTheWindow,
   openCharacter,
   picture,
   pictureAtRest,
@@ -104,6 +105,7 @@ test('a file without a unit asks for it, with the height under every choice', as
   await page.keyboard.press('1');
   await page.getByRole('button', { name: 'Measures', exact: true }).click();
   await expect(page.getByRole('row', { name: /Height of the body 1\.760 m/ })).toBeVisible();
+  await fillsTheWindow(page);
 });
 
 test('a motion capture opens as a skeleton with its motion, measured and playable', async ({ page }) => {

@@ -46,6 +46,12 @@ export async function bring(page: Page, file: string, bytes?: Buffer): Promise<v
 export const databaseOfHouse = (): string | undefined =>
   process.env.DATABASE_URL?.split(' ')[Number(process.env.TEST_PARALLEL_INDEX ?? 0)];
 
+/** A page whose parts scroll by themselves does not scroll as a whole. */
+export const fillsTheWindow = (page: Page): Promise<void> =>
+  expect
+    .poll(() => page.evaluate(() => document.documentElement.scrollHeight - window.innerHeight))
+    .toBeLessThanOrEqual(0);
+
 /** The picture of the stage once it has come to rest: the same twice in a row. */
 export async function pictureAtRest(page: Page): Promise<Buffer> {
   const canvas = page.locator('canvas').first();
