@@ -36,8 +36,10 @@ await main(async () => {
     );
   installPackages();
   await buildBundles();
-  const worker = startWorker({ ...process.env, DATABASE_URL: url, NODE_ENV: 'production' });
+  // Listened for before the worker is there: a signal that comes while it is started would leave it behind.
+  let worker = null;
   for (const signal of ['SIGINT', 'SIGTERM', 'SIGHUP']) process.on(signal, () => void stopServer(worker));
+  worker = startWorker({ ...process.env, DATABASE_URL: url, NODE_ENV: 'production' });
   say('At work. Ctrl-C ends it.');
   return new Promise((done) => worker.once('exit', (code) => done(code ?? 0)));
 });
