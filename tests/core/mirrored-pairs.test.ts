@@ -101,28 +101,28 @@ it('the plane is that of most pairs, whatever a few of them do', () =>
     fc.property(
       plane,
       fc.array(fc.tuple(number, number, number), { minLength: 10, maxLength: 10 }),
-      (mirror, spots) => {
+      (across, spots) => {
         const side = spots.map(([x, y, z]): Vec3 => {
           // All on one side, and none on the plane.
-          const off = x * mirror.normal[0] + y * mirror.normal[1] + z * mirror.normal[2] - mirror.offset;
+          const off = x * across.normal[0] + y * across.normal[1] + z * across.normal[2] - across.offset;
           const by = 0.3 + Math.abs(off) - off;
-          return [x + by * mirror.normal[0], y + by * mirror.normal[1], z + by * mirror.normal[2]];
+          return [x + by * across.normal[0], y + by * across.normal[1], z + by * across.normal[2]];
         });
         const places = side.flatMap((place, i): Vec3[] => {
-          const [x, y, z] = mirroredPlace(mirror, place);
+          const [x, y, z] = mirroredPlace(across, place);
           return [place, i < 2 ? [x + 0.7, y - 0.5, z + 0.4] : [x, y, z]];
         });
         const bones = places.map((place, i) => ({ ...QUAY.bones[0], name: `b${i}`, place, parent: -1 }));
         const pairs = side.map((_, i) => [2 * i, 2 * i + 1] as const);
         const found = mirrorPlaneOf({ id: 'x', title: 'x', bones }, pairs)!;
-        const same = Math.sign(dot(found.normal, mirror.normal));
+        const same = Math.sign(dot(found.normal, across.normal));
         expect(
           distance(
             found.normal,
-            mirror.normal.map((x) => same * x),
+            across.normal.map((x) => same * x),
           ),
         ).toBeLessThan(1e-9);
-        expect(same * found.offset).toBeCloseTo(mirror.offset, 9);
+        expect(same * found.offset).toBeCloseTo(across.offset, 9);
       },
     ),
   ));

@@ -67,7 +67,8 @@ export const FAULTS: readonly Fault[] = [
       );
       if (!inner || pairs.length < 4) return null;
       const [x, y, z] = restPlace(character.nodes, inner.right.node);
-      const far = 0.2 * characterHeight(character);
+      // Of a low beast, too, farther than any of them is off by itself.
+      const far = Math.max(0.15, 0.2 * characterHeight(character));
       return withJointsAt(character, new Map([[inner.right.node, [x, y, z + far]]]));
     },
   },

@@ -36,12 +36,17 @@ export const ANY_BODY: Brief = {
   naming: (PLAIN_BRIEFS.find((brief) => brief.id === 'gltf') as Brief).naming,
   // Stances are drawn at will here.
   stance: null,
+  // They stand more on one foot than on the other.
+  mirror: { angle: 5, place: 0.06 },
 };
 
-/** Joints of made-up bodies are shaken, and their legs swung: the two sides differ by up to this share of the height. */
+/**
+ * Beasts of any build have joints shaken by 1.2 % of their height and legs swung by up to 8° on either side: a share of
+ * the height that is less than what that can make of a pair.
+ */
 const UNLIKE = 0.08;
 
-export const briefFor = (body: Character): Brief => ({
+const briefForBeast = (body: Character): Brief => ({
   ...ANY_BODY,
   mirror: { angle: 5, place: UNLIKE * characterHeight(body) },
 });
@@ -70,7 +75,7 @@ export function drawBodies(seed: number, withFaults: boolean, every = 1): BodyCa
         told: figure.told,
         kind,
         read: bodyKindOf(body).kind,
-        false: audit(body, briefFor(body)).filter((finding) => finding.gravity !== 'note'),
+        false: audit(body, ANY_BODY).filter((finding) => finding.gravity !== 'note'),
         planted: withFaults ? plantedIn(body) : [],
       };
     }),
@@ -81,7 +86,7 @@ function plantedIn(body: ReturnType<typeof bodyOf>): BodyCase['planted'] {
   return FAULTS.flatMap(({ check, put }) => {
     const spoilt = put(body);
     if (!spoilt) return [];
-    const found = audit(spoilt, briefFor(spoilt)).some(
+    const found = audit(spoilt, ANY_BODY).some(
       (finding) => finding.check === check && finding.gravity !== 'note',
     );
     return [{ check, found, silent: !found && saysNothing(check, spoilt) }];
@@ -92,7 +97,7 @@ function plantedIn(body: ReturnType<typeof bodyOf>): BodyCase['planted'] {
 function saysNothing(check: string, body: Character): boolean {
   if (silentChecks(bodyKindOf(body).kind, ANY_BODY).some((silentCheck) => silentCheck.id === check))
     return true;
-  return audit(body, briefFor(body)).some((finding) => finding.check === check && finding.gravity === 'note');
+  return audit(body, ANY_BODY).some((finding) => finding.check === check && finding.gravity === 'note');
 }
 
 /** The draw that is looked at while working, and the one of which only the totals are read. */
@@ -120,7 +125,8 @@ function beastRows(seed: number): BenchRow[] {
   const right = kinds.filter((kind) => kind === 'four-legged').length;
   const wrong = kinds.filter((kind) => kind !== 'four-legged' && kind !== 'unknown').length;
   const found = bodies.reduce(
-    (most, body) => most + audit(body, briefFor(body)).filter((finding) => finding.gravity !== 'note').length,
+    (most, body) =>
+      most + audit(body, briefForBeast(body)).filter((finding) => finding.gravity !== 'note').length,
     0,
   );
   return [

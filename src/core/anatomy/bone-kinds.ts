@@ -78,17 +78,7 @@ function readKinds(character: Character): Map<number, BoneKindReading> {
 }
 
 /** What ends are called in English. In other languages the word for it is often that of a part, too (“fin”). */
-const ENGLISH_ENDS = new Set([
-  'end',
-  'nub',
-  'tip',
-  'null',
-  'leaf',
-  'effector',
-  'endeffector',
-  'terminal',
-  'site',
-]);
+const ENGLISH_ENDS = new Set(['end', 'tip', 'null', 'leaf', 'effector', 'endeffector', 'terminal', 'site']);
 
 /** Whether a name says an end, whatever else it says: the end of a coat is no cloth. */
 const isCalledEnd = (name: string): boolean => wordsOf(name).some((word) => ENGLISH_ENDS.has(word));

@@ -7,6 +7,7 @@ import {
   inverseOr,
   quatBetween,
   quatRotate,
+  scalesEvenly,
   subtract,
   times,
 } from '../geometry/matrix';
@@ -71,8 +72,10 @@ export function grafted(character: Character, top: number, under: number, by: Si
   const before = nodes[top].parent;
   const above = before < 0 ? similarityMatrix(by) : times(similarityMatrix(by), world, 0, before * 16);
   const through = times(inverseOr(world, under * 16), above);
-  const { scale, shear } = decompose(through);
-  const isUneven = shear > 1e-6 || Math.max(...scale) - Math.min(...scale) > 1e-6 * Math.max(...scale);
+  if (!scalesEvenly(through))
+    throw new GraftError(
+      `“${nodes[under].name}” or what “${nodes[top].name}” hangs under is scaled by different amounts along its axes; bake its scale first.`,
+    );
   const clips = character.clips.map((clip) =>
     clip.channels.some(({ node }) => node === top)
       ? {
@@ -83,13 +86,9 @@ export function grafted(character: Character, top: number, under: number, by: Si
         }
       : clip,
   );
-  if (isUneven)
-    throw new GraftError(
-      `“${nodes[under].name}” or what “${nodes[top].name}” hangs under is scaled by different amounts along its axes; bake its scale first.`,
-    );
   const hung = { ...withLocal(nodes[top], local), parent: under };
   const out = withRoots({ ...character, nodes: replaceAt(nodes, new Map([[top, hung]])), clips });
-  return Math.abs(scale[0] - 1) > 1e-9 ? bakeNodeScale(out, top) : out;
+  return Math.abs(decompose(through).scale[0] - 1) > 1e-9 ? bakeNodeScale(out, top) : out;
 }
 
 /** A mesh bound inside and outside of what moves would be torn. */

@@ -58,6 +58,18 @@ export const SHAPE_AT_REST: readonly Aspect[] = [
   'binds',
 ];
 
+/** What a step changes that adds nodes, each with nothing in it. */
+export const NEW_NODES: readonly Aspect[] = [
+  'tree',
+  'names',
+  'places',
+  'shows',
+  'morphs',
+  'carried',
+  'source',
+  'kind',
+];
+
 /**
  * What the landmarks of a figure follow from: names and places of the bones, and which of them carry weight.
  */

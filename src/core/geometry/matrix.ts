@@ -182,6 +182,12 @@ export function decompose(m: Numbers, o = 0): Decomposed {
   };
 }
 
+/** Whether a matrix is a turn, a move and one scale along all axes, but for a share of that. */
+export function scalesEvenly(m: Numbers, within = 1e-6): boolean {
+  const { scale, shear } = decompose(m);
+  return shear <= within && Math.max(...scale) - Math.min(...scale) <= within * Math.max(...scale);
+}
+
 /** The turn that does `b` first and then `a`. Quaternions (x, y, z, w). */
 export function quatMultiply(a: Numbers, b: Numbers): [number, number, number, number] {
   return [

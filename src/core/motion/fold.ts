@@ -4,7 +4,7 @@ import { withWeightGiven, withoutJoints } from '../character/give-weight';
 import { type Channel, type Character, type Clip, replaceAt } from '../character/model';
 import { channelThrough, withLocal } from '../character/rehang';
 import { type Removed, withoutNodes } from '../character/remove';
-import { decompose, inverseOr, times } from '../geometry/matrix';
+import { decompose, inverseOr, scalesEvenly, times } from '../geometry/matrix';
 import { clipWorld } from './pose';
 
 /** Bones that cannot be folded away; the message says which and what to do. */
@@ -101,18 +101,13 @@ function clipWithout(character: Character, clip: Clip, orphans: readonly Orphan[
   const baked = concerned.flatMap((orphan) => {
     const { node, under, between } = orphan;
     const through = relative(still, under, character.nodes[node].parent);
-    if (!between.some((i) => moving.has(i)) && isEven(through))
+    if (!between.some((i) => moving.has(i)) && scalesEvenly(through, 1e-7))
       return clip.channels
         .filter((channel) => channel.node === node && channel.path !== 'weights')
         .map((channel) => channelThrough(channel, through));
     return bakedChannels(character, clip, orphan);
   });
   return { ...clip, channels: [...kept, ...baked] };
-}
-
-function isEven(matrix: Float64Array): boolean {
-  const { scale, shear } = decompose(matrix);
-  return shear < 1e-7 && Math.max(...scale) - Math.min(...scale) < 1e-7 * Math.max(...scale);
 }
 
 /** Between two keys of several that turn at once the motion is no straight way: so many keys are set in their place. */

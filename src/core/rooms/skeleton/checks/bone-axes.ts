@@ -100,42 +100,45 @@ function alongFinding(
   axes: AxesWanted,
 ): Found {
   const worst = Math.max(...off.map((bone) => alongOff(bone, axes.along)));
-  return {
-    gravity: 'worth',
-    subject: theCharacter(character),
-    unit: 'bones',
-    elements: [boneElements(off.map(({ node }) => node))],
-    count: off.length,
-    message: `${off.length} of ${count} bones do not lie along their ${ALONG[axes.along]}, up to ${worst.toFixed(0)}° off: ${namesOf(character, off)}`,
-    measured: off.length,
-    expected: 0,
-    evidence: [
-      { label: 'Bones off', now: off.length, brief: 0, unit: 'bones' },
-      { label: `${ALONG[axes.along]} to the bone, most`, now: worst, brief: `≤ ${axes.angle}`, unit: '°' },
-    ],
-    remedies: repair(off, axes),
-    mark: 'along',
-  };
+  const what = `${off.length} of ${count} bones do not lie along their ${ALONG[axes.along]}`;
+  const evidence = { label: `${ALONG[axes.along]} to the bone, most`, now: worst };
+  return axesFinding(character, off, axes, { mark: 'along', what, noun: 'Bones off', evidence });
 }
 
 function hingeFinding(character: Character, off: readonly BoneAxes[], axes: AxesWanted): Found {
-  const hinge = axes.hinge as Hinge;
-  const worst = Math.max(...off.map((bone) => hingeOff(bone, hinge)));
+  const word = axes.hinge as Hinge;
+  const worst = Math.max(...off.map((bone) => hingeOff(bone, word)));
   const many = off.length > 1 ? 'joints bend' : 'joint bends';
-  return {
-    gravity: 'worth',
-    subject: theCharacter(character),
-    unit: 'bones',
-    elements: [boneElements(off.map(({ node }) => node))],
-    count: off.length,
-    message: `${off.length} ${many} about another axis than ${HINGES[hinge]}, up to ${worst.toFixed(0)}° off: ${namesOf(character, off)}`,
-    measured: off.length,
-    expected: 0,
-    evidence: [
-      { label: 'Knees and elbows off', now: off.length, brief: 0, unit: 'bones' },
-      { label: `${HINGES[hinge]} to the hinge, most`, now: worst, brief: `≤ ${axes.angle}`, unit: '°' },
-    ],
-    remedies: repair(off, axes),
-    mark: 'hinge',
-  };
+  const what = `${off.length} ${many} about another axis than ${HINGES[word]}`;
+  const evidence = { label: `${HINGES[word]} to the hinge, most`, now: worst };
+  return axesFinding(character, off, axes, { mark: 'hinge', what, noun: 'Knees and elbows off', evidence });
 }
+
+interface Words {
+  readonly mark: string;
+  readonly what: string;
+  readonly noun: string;
+  readonly evidence: { readonly label: string; readonly now: number };
+}
+
+const axesFinding = (
+  character: Character,
+  off: readonly BoneAxes[],
+  axes: AxesWanted,
+  { mark, what, noun, evidence }: Words,
+): Found => ({
+  mark,
+  gravity: 'worth',
+  subject: theCharacter(character),
+  unit: 'bones',
+  elements: [boneElements(off.map(({ node }) => node))],
+  count: off.length,
+  message: `${what}, up to ${evidence.now.toFixed(0)}° off: ${namesOf(character, off)}`,
+  measured: off.length,
+  expected: 0,
+  evidence: [
+    { label: noun, now: off.length, brief: 0, unit: 'bones' },
+    { ...evidence, brief: `≤ ${axes.angle}`, unit: '°' },
+  ],
+  remedies: repair(off, axes),
+});

@@ -3,6 +3,7 @@ import { sideEnd } from '../../../anatomy/side-in-name';
 import { freeName } from '../../../character/free-name';
 import { childrenOf, restPlace, restWorld } from '../../../character/hierarchy';
 import { type Character, type SceneNode, node } from '../../../character/model';
+import { NEW_NODES } from '../../../contracts/aspect';
 import { refsTo } from '../../../contracts/params';
 import { NothingToDo, RemedyError, defineRemedy, promise } from '../../../contracts/remedy';
 import { inUnit, unitSign } from '../../../contracts/units';
@@ -31,7 +32,7 @@ export const addEnds = defineRemedy({
         return { label: `Behind ${character.nodes[bone].name}`, value: to, unit: tip ? unitSign(unit) : '' };
       });
   },
-  promises: () => promise(['tree', 'names', 'places', 'shows', 'morphs', 'carried', 'source', 'kind']),
+  promises: () => promise(NEW_NODES),
   apply(character, { bones, word }): Character {
     if (bones.some((bone) => character.nodes[bone]?.kind !== 'bone'))
       throw new RemedyError('One of these bones is not there any more; choose them again.');

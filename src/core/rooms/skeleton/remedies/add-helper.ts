@@ -2,6 +2,7 @@ import { object } from 'yup';
 import { sideEnd } from '../../../anatomy/side-in-name';
 import { parentBone, restPlace } from '../../../character/hierarchy';
 import type { Character } from '../../../character/model';
+import { NEW_NODES } from '../../../contracts/aspect';
 import { lengthOf, refTo } from '../../../contracts/params';
 import { NothingToDo, RemedyError, defineRemedy, promise } from '../../../contracts/remedy';
 import { distance } from '../../../geometry/matrix';
@@ -43,28 +44,12 @@ export const addHelper = defineRemedy({
     });
   },
   promises: (character, { bone }) =>
-    promise(
-      [
-        'tree',
-        'names',
-        'places',
-        'shows',
-        'morphs',
-        'carried',
-        'source',
-        'kind',
-        'weights',
-        'joints',
-        'binds',
-        'clips',
-      ],
-      {
-        meant: character.nodes.flatMap(({ mesh, skin }, i) =>
-          mesh >= 0 && skin >= 0 && character.skins[skin].joints.includes(bone) ? [i] : [],
-        ),
-        holds: 'at rest',
-      },
-    ),
+    promise([...NEW_NODES, 'weights', 'joints', 'binds', 'clips'], {
+      meant: character.nodes.flatMap(({ mesh, skin }, i) =>
+        mesh >= 0 && skin >= 0 && character.skins[skin].joints.includes(bone) ? [i] : [],
+      ),
+      holds: 'at rest',
+    }),
   apply(character, { bone, reach }): Character {
     if (character.nodes[bone]?.kind !== 'bone')
       throw new RemedyError('The joint is not there any more; choose another, or run the audit again.');

@@ -1,5 +1,6 @@
 import { object, string } from 'yup';
 import { inUnit } from '../../../contracts/units';
+import { NEW_NODES } from '../../../contracts/aspect';
 import { NothingToDo, RemedyError, defineRemedy, promise } from '../../../contracts/remedy';
 import { freeName } from '../../../character/free-name';
 import { restPlace } from '../../../character/hierarchy';
@@ -23,10 +24,7 @@ export const addRoot = defineRemedy({
     { label: 'Root bones', value: rootsOf(character).length, unit: 'roots' },
     { label: 'Root to origin', value: inUnit(nearest(character) ?? 0, unit), unit },
   ],
-  promises: () =>
-    promise(['tree', 'places', 'clips', 'carried', 'joints', 'binds', 'names', 'shows', 'morphs', 'source'], {
-      holds: 'at rest',
-    }),
+  promises: () => promise([...NEW_NODES, 'clips', 'joints', 'binds'], { holds: 'at rest' }),
   apply(character, { name }) {
     const roots = rootsOf(character);
     if (roots.length === 0) throw new RemedyError('There are no bones that a root could hold.');

@@ -36,7 +36,7 @@ export const foldToBudget = defineRemedy({
       { label: 'Bones of the largest skin', value: largestSkin(character), unit: 'bones' },
       ...(last
         ? [
-            { label: 'Body off, mean of squares', value: smallLengthText(last.rms, unit), unit: '' },
+            { label: 'Body off, root mean square', value: smallLengthText(last.rms, unit), unit: '' },
             { label: 'Body off, at most', value: smallLengthText(last.max, unit), unit: '' },
           ]
         : []),

@@ -1,6 +1,7 @@
 import { object } from 'yup';
 import { branchOf } from '../../../character/hierarchy';
 import type { Character } from '../../../character/model';
+import { NEW_NODES } from '../../../contracts/aspect';
 import { refOrNone, refTo } from '../../../contracts/params';
 import { NothingToDo, RemedyError, defineRemedy, promise } from '../../../contracts/remedy';
 import { inUnit, unitSign } from '../../../contracts/units';
@@ -10,9 +11,6 @@ import { type MirroredBone, mirroredBranch, withMirroredBranch } from '../mirror
 
 /** Bones are listed before and after up to so many. */
 const LISTED = 60;
-
-/** What new nodes bring, each with nothing in it. */
-const OF_NEW = ['shows', 'morphs', 'carried', 'source', 'kind'] as const;
 
 /** Makes a branch of the other side the mirror image of one: its names, its tree, its axes and its places in one step. */
 export const mirrorBranch = defineRemedy({
@@ -47,7 +45,7 @@ export const mirrorBranch = defineRemedy({
       node.mesh >= 0 && node.skin < 0 && inside[i] ? [i] : [],
     );
     return promise(
-      ['tree', 'names', 'places', 'binds', 'clips', ...(moved.length < wanted.length ? OF_NEW : [])],
+      ['tree', 'names', 'places', 'binds', 'clips', ...(moved.length < wanted.length ? NEW_NODES : [])],
       {
         meant: carried,
         holds: 'at rest',
