@@ -194,7 +194,8 @@ function renameAll(influences: Influences, to: (joint: number) => number): Influ
   );
 }
 
-function changedRows(
+/** A mesh with other influences, point by point. */
+export function changedRows(
   mesh: Mesh,
   change: (row: Row, vertex: number, x: number, y: number, z: number) => Row,
 ): Mesh {

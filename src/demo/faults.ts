@@ -61,6 +61,27 @@ export const STOKER_FAULTS: readonly PlantedFault[] = [
   { check: 'bone-names', gravity: 'worth', about: 'names with sides in front and capitals inside' },
 ];
 
+/** The Heron's: a second skeleton for the wings, and a wing that was mirrored by half. */
+export const HERON_FAULTS: readonly PlantedFault[] = [
+  { check: 'one-root', gravity: 'stops', about: 'body and wings came as two skeletons' },
+  {
+    check: 'parents',
+    gravity: 'stops',
+    about: 'the right wing hangs on the left collar that it was mirrored from',
+  },
+  {
+    check: 'bone-names',
+    gravity: 'worth',
+    about: 'names of the left wing with a copy’s suffix, and a root in capitals',
+  },
+  {
+    check: 'bone-axes',
+    gravity: 'worth',
+    about: 'the right wing’s axes are half a turn off, so that its lengths run backwards',
+  },
+  { check: 'weight-on-ends', gravity: 'worth', about: 'the end of the right wing is bound' },
+];
+
 export const CAPSTAN_FAULTS: readonly PlantedFault[] = [
   {
     check: 'driven-twice',

@@ -6,6 +6,7 @@ import { writeGlb } from '../core/formats/gltf/write';
 import { deliveredCapstan } from './capstan';
 import { cleanDeckhand, drawDeckhand } from './deckhand';
 import { deliveredDeckhand } from './delivered';
+import { deliveredHeron } from './heron';
 import { deliveredStoker } from './stoker';
 
 export interface CastMember {
@@ -29,6 +30,12 @@ export const demoCast = (steps: number): CastMember[] => [
     bytes: fileOf(deliveredDeckhand(drawDeckhand({ steps }))),
   },
   { file: 'stoker.dae', title: 'Stoker', brief: 'handset', bytes: deliveredStoker(steps) },
+  {
+    file: 'heron.glb',
+    title: 'Pilot Heron',
+    brief: 'winged',
+    bytes: fileOf(deliveredHeron(steps)),
+  },
   { file: 'capstan.glb', title: 'Capstan', brief: 'deck-gear', bytes: fileOf(deliveredCapstan()) },
   {
     file: 'deckhand-clean.glb',

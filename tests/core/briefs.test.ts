@@ -41,7 +41,14 @@ import { chainTube } from './support/chain';
 import { spoiltReads } from './support/spoilt';
 
 const hand = readCharacter([{ name: 'left.glb', bytes: handBytes('left') }]);
-const CAST = ['deckhand.glb', 'deckhand-clean.glb', 'stoker.dae', 'capstan.glb', 'quay-skeleton.glb'];
+const CAST = [
+  'deckhand.glb',
+  'deckhand-clean.glb',
+  'stoker.dae',
+  'heron.glb',
+  'capstan.glb',
+  'quay-skeleton.glb',
+];
 const everyone = (): [string, Character][] => [
   ...CAST.map((file): [string, Character] => [file, castCharacter(file)]),
   ['left.glb', hand],
@@ -347,6 +354,7 @@ describe('the brief that fits', () => {
     expect(kinds).toMatchObject({
       'deckhand.glb': 'figure',
       'stoker.dae': 'figure',
+      'heron.glb': 'figure',
       'capstan.glb': 'machine',
       'quay-skeleton.glb': 'figure',
       'left.glb': 'hand',

@@ -11,13 +11,18 @@ import { posesFor, trialPoses } from '@/core/rooms/crosswalk/poses';
 import { prove } from '@/core/rooms/crosswalk/proof';
 import { skeletonOf } from '@/core/anatomy/skeleton';
 import { QUAY } from '@/core/anatomy/skeletons/quay';
-import { DECKHAND_FAULTS } from '@/demo/faults';
+import { WINGED } from '@/core/anatomy/skeletons/winged';
+import { conformityOf } from '@/core/anatomy/conformity';
+import type { Character } from '@/core/character/model';
+import { DECKHAND_FAULTS, HERON_FAULTS } from '@/demo/faults';
+import { cleanHeron } from '@/demo/heron';
 import { castCharacter } from './support/cast';
 import { structuralDifferences } from './support/compare';
 import { validate } from './support/validator';
 
 const handset = briefById('handset')!;
-const files = ['deckhand.glb', 'deckhand-clean.glb', 'quay-skeleton.glb'];
+const winged = briefById('winged')!;
+const files = ['deckhand.glb', 'deckhand-clean.glb', 'heron.glb', 'quay-skeleton.glb'];
 
 describe.each(files)('%s', (file) => {
   const character = castCharacter(file);
@@ -61,6 +66,40 @@ it('every planted fault of the Deckhand is found, and nothing else stops hand-of
   expect(planted('stops').length + planted('worth').length).toBeGreaterThanOrEqual(8);
   expect(found('stops')).toEqual(planted('stops'));
   expect(found('worth')).toEqual(planted('worth'));
+});
+
+it('the Heron is clean as it should be, and every planted fault of the delivered one is found, and no other', () => {
+  const open = (character: Character) =>
+    audit(character, winged).filter((finding) => finding.gravity !== 'note');
+  expect(open(cleanHeron(1)).map(({ message }) => message)).toEqual([]);
+  const found = new Set(open(castCharacter('heron.glb')).map(({ gravity, check }) => `${gravity} ${check}`));
+  expect([...found].sort()).toEqual(HERON_FAULTS.map(({ gravity, check }) => `${gravity} ${check}`).sort());
+});
+
+it('the Heron goes from two skeletons to one that passes by the first remedies that its findings offer', async () => {
+  let character = castCharacter('heron.glb');
+  const done: string[] = [];
+  for (let i = 0; i < 8; i++) {
+    const next = audit(character, winged).find(({ gravity, remedies }) => gravity !== 'note' && remedies[0]);
+    if (!next) break;
+    const remedy = remedyById(next.remedies[0].id)!;
+    const params = remedy.params.validateSync(next.remedies[0].params) as Record<string, unknown>;
+    const { effects, after } = previewRemedy(remedy, character, params, winged);
+    expect(effects.outside).toEqual([]);
+    expect(brokenInvariants(after)).toEqual([]);
+    done.push(remedy.id);
+    character = after;
+  }
+  expect(done).toEqual(['graft', 'mirror-branch', 'give-to-parent']);
+  expect(audit(character, winged).map(({ message }) => message)).toEqual([]);
+  // Bone by bone it is the skeleton that the game wants, with the coat's on it.
+  expect(conformityOf(character, WINGED)).toMatchObject({
+    missing: [],
+    otherParent: [],
+    otherRotation: [],
+    otherLength: [],
+  });
+  expect(await validate(writeGlb(character).bytes)).toEqual([]);
 });
 
 it('keys of findings are stable over re-runs and unique', () => {

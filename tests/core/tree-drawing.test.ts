@@ -41,9 +41,14 @@ const all = ({ bones, buds }: TreeDrawing) =>
   [...bones.map(({ node }) => node), ...buds.flatMap(({ nodes }) => nodes)].sort((a, b) => a - b);
 
 const trees: readonly (readonly [string, readonly TreeBone[]])[] = [
-  ...['deckhand.glb', 'deckhand-clean.glb', 'stoker.dae', 'quay-skeleton.glb', 'capstan.glb'].map(
-    (file) => [file, treeBonesOf(castCharacter(`coarse/${file}`))] as const,
-  ),
+  ...[
+    'deckhand.glb',
+    'deckhand-clean.glb',
+    'stoker.dae',
+    'heron.glb',
+    'quay-skeleton.glb',
+    'capstan.glb',
+  ].map((file) => [file, treeBonesOf(castCharacter(`coarse/${file}`))] as const),
   ...[QUAY, VRM_HUMANOID].map(
     (skeleton) => [skeleton.title, treeBonesOf(characterOfSkeleton(skeleton))] as const,
   ),

@@ -4,7 +4,7 @@ import { joinCharacters } from '../../src/core/character/join';
 import { readGltf } from '../../src/core/formats/gltf/read';
 import { writeGlb } from '../../src/core/formats/gltf/write';
 import { test } from './browser';
-import { accessible, bring, castFile } from './support';
+import { accessible, bring, bringBy, castFile, picture, ready } from './support';
 
 test('the tree as a picture: what is wrong in it, one choice with the stage, along chains, by name, by keyboard', async ({
   page,
@@ -122,6 +122,50 @@ test('two skeletons become one: the smaller is grafted on a bone of the other, a
   await expect(page.getByText(/^revision 2/)).toBeVisible();
   await expect(page.getByRole('button', { name: /The skeleton has 2 roots/ })).toHaveCount(0);
   await expect(tree.getByRole('treeitem', { level: 1 })).toHaveCount(1);
+});
+
+test('the Heron: from two skeletons and a wing mirrored by half to one that passes, the second half by keyboard', async ({
+  page,
+}) => {
+  const id = await bringBy(page.request, 'heron.glb', { brief: 'winged' });
+  await page.goto(`/c/${id}`);
+  await ready(page);
+  await expect(page.getByText('2 stop hand-off')).toBeVisible();
+  await page.keyboard.press('2');
+  const tree = page.getByRole('tree', { name: 'Tree of the bones' });
+  await expect(tree.getByRole('treeitem', { level: 1 })).toHaveCount(2);
+  await page.getByRole('button', { name: /The skeleton has 2 roots/ }).click();
+  await expect(page.getByRole('row', { name: /^Left behind where spine_2 .* 0 m$/ })).toBeVisible();
+  await page.getByRole('button', { name: 'Graft a skeleton on a bone', exact: true }).click();
+  await expect(page.getByText('1 stops hand-off')).toBeVisible();
+  await expect(tree.getByRole('treeitem', { level: 1 })).toHaveCount(1);
+
+  await picture(page, 'skeleton');
+
+  // The wing in one step: names, parent, axes, lengths.
+  await page.keyboard.press('/');
+  await page.keyboard.type('hangs under “collar_lt”');
+  await page.keyboard.press('Enter');
+  const mirror = page.getByRole('button', { name: 'Mirror it to the other side', exact: true }).first();
+  await expect(mirror).toBeEnabled();
+  await expect(page.getByRole('row', { name: /^Axes off, most 180 0 °$/ })).toBeVisible();
+  await expect(page.getByRole('row', { name: /^Hanging under collar_lt collar_rt$/ })).toBeVisible();
+  await mirror.focus();
+  await page.keyboard.press('Enter');
+  await expect(page.getByText(/stops? hand-off/)).toHaveCount(0);
+  await expect(tree.getByRole('treeitem', { name: /^wing_lower_rt, right/ })).toBeVisible();
+
+  await page.keyboard.press('/');
+  await page.keyboard.type('end bone “wing_end_rt”');
+  await page.keyboard.press('Enter');
+  const give = page.getByRole('button', { name: 'Give its weight to the parent', exact: true });
+  await expect(give).toBeEnabled();
+  await give.focus();
+  await page.keyboard.press('Enter');
+  await expect(page.getByText(/^revision 4/)).toBeVisible();
+  await page.keyboard.press('7');
+  await expect(page.getByText('nothing open; ready to hand over')).toBeVisible();
+  await accessible(page);
 });
 
 test('a bone swept about an axis, and what its twin does by the same turn', async ({ page }) => {

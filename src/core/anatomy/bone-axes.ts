@@ -49,8 +49,8 @@ const BENT = 3;
 const HINGED = new Set(['lowerarm', 'lowerleg']);
 
 /**
- * The axes of all bones that go on to one other: bones that fork, that end, or that hold things in place of going on have
- * no direction of their own.
+ * The axes of all bones that go on to one other: bones where limbs fork, that end, or that hold things in place of going
+ * on have no direction of their own.
  */
 export function boneAxesOf(character: Character): BoneAxes[] {
   const { nodes } = character;
@@ -71,11 +71,23 @@ export function boneAxesOf(character: Character): BoneAxes[] {
 
 function onlyNext(character: Character, below: readonly number[], node: number): number {
   const bones = below.filter((child) => character.nodes[child].kind === 'bone');
+  if (bones.length > 1) return onlyNextOfLimb(character, bones, node);
   if (bones.length !== 1) return -1;
   const [next] = bones;
   // A hat on a head, or a lamp in a hand, does not say which way the head goes.
   const goesOn = !isBodyBone(meaningOf(character, node)) || isBodyBone(meaningOf(character, next));
   return goesOn ? next : -1;
+}
+
+/** Where a limb goes on that also carries twists, feathers or cloth: the only bone of the body that hangs on one of its side. */
+function onlyNextOfLimb(character: Character, below: readonly number[], node: number): number {
+  const own = meaningOf(character, node);
+  if (!isBodyBone(own) || own.side === 'middle') return -1;
+  const next = below.filter((child) => {
+    const meaning = meaningOf(character, child);
+    return isBodyBone(meaning) && meaning.side === own.side;
+  });
+  return next.length === 1 ? next[0] : -1;
 }
 
 function hingeOf(character: Character, node: number, way: Vec3, toOwn: (vector: Vec3) => Vec3): Vec3 | null {

@@ -2,7 +2,8 @@ import { cross, dot, normalise, quatOfRotation, subtract } from '../geometry/mat
 import type { Skeleton, SkeletonBone } from './skeleton';
 
 type Place = readonly [number, number, number];
-export type TemplateRow = readonly [name: string, parent: string | null, place: Place];
+/** `tip`: where a bone without children points to. */
+export type TemplateRow = readonly [name: string, parent: string | null, place: Place, tip?: Place];
 
 /** How a template orients its bones: which local axis runs along the bone, and which is the hinge. */
 export interface Axes {
@@ -12,7 +13,7 @@ export interface Axes {
 
 /**
  * A skeleton from rows of name, parent and place. With `axes`, every bone points at the mean of its children
- * (a tip goes on like its parent) and its hinge axis lies as near as can be to `hingeNear(name)`; without,
+ * (one without any at its tip, or on like its parent) and its hinge axis lies as near as can be to `hingeNear(name)`; without,
  * all bones stand square to the world.
  */
 export function skeletonFrom(
@@ -25,12 +26,12 @@ export function skeletonFrom(
   const at = new Map(rows.map(([name], i) => [name, i]));
   const parents = rows.map(([, parent]) => (parent === null ? -1 : (at.get(parent) ?? -1)));
   const directions: Place[] = [];
-  const bones = rows.map(([name, , place], i): SkeletonBone => {
+  const bones = rows.map(([name, , place, tip], i): SkeletonBone => {
     const children = rows.filter((_, k) => parents[k] === i);
     const mean =
       children.length > 0
         ? [0, 1, 2].map((k) => children.reduce((sum, child) => sum + child[2][k], 0) / children.length)
-        : null;
+        : (tip ?? null);
     const toward = mean ? subtract(mean, place) : [0, 0, 0];
     const above: Place = parents[i] >= 0 ? directions[parents[i]] : [0, 1, 0];
     directions[i] = Math.hypot(...toward) > 1e-6 ? normalise(toward) : above;
@@ -73,9 +74,11 @@ function orientation(direction: Place, near: Place, axes: Axes): [number, number
 
 /** Rows for the other side: x mirrored, the side in the names exchanged. */
 export function mirroredRows(rows: readonly TemplateRow[], rename: (name: string) => string): TemplateRow[] {
-  return rows.map(([name, parent, [x, y, z]]) => [
+  const across = ([x, y, z]: Place): Place => [-x, y, z];
+  return rows.map(([name, parent, place, tip]) => [
     rename(name),
     parent === null ? null : rename(parent),
-    [-x, y, z],
+    across(place),
+    tip && across(tip),
   ]);
 }

@@ -63,6 +63,8 @@ export interface Remedy<P = Params, B extends BriefBase = BriefBase> {
    * that gives as well. As they are named where nothing is said.
    */
   readonly order?: 'below first';
+  /** References that `rows` can do without: −1 where the step itself took away what they meant. */
+  readonly rowsWithout?: readonly string[];
 }
 
 /** Makes a remedy. A new one is one file and one line in its room's list. */
@@ -77,6 +79,7 @@ export function defineRemedy<S extends AnyObjectSchema, B extends BriefBase = Br
   promises(character: Character, params: InferType<S>, brief: B): Promised;
   says?(params: InferType<S>): { readonly title: string; readonly does: string };
   readonly order?: 'below first';
+  readonly rowsWithout?: readonly string[];
 }): Remedy<InferType<S>, B> {
   // What a step renumbers, sets follow by themselves.
   const apply = (character: Character, params: InferType<S>, brief: B): Character =>

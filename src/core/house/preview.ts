@@ -52,7 +52,7 @@ export function compareRows(
   brief: Brief,
 ): PreviewRow[] {
   const first = remedy.rows(before, params, brief);
-  const later = paramsAfter(remedy, params, nodesAfter(before, after));
+  const later = paramsAfter(remedy, params, nodesAfter(before, after), remedy.rowsWithout);
   const second = later ? remedy.rows(after, later, brief) : [];
   const labels = new Set([...first, ...second].map((row) => row.label));
   return [...labels].map((label) => {

@@ -145,6 +145,7 @@ export function paramsAfter(
   remedy: Pick<Remedy, 'params'>,
   params: Params,
   nodeOf: Int32Array,
+  mayBeGone: readonly string[] = [],
 ): Params | null {
   const out: Params = { ...params };
   for (const { name, ref, isList } of referencesOf(remedy)) {
@@ -154,7 +155,7 @@ export function paramsAfter(
       out[name] = (value as number[]).map((i) => nodeOf[i] ?? -1).filter((i) => i >= 0);
     } else if ((value as number) >= 0) {
       const to = nodeOf[value as number] ?? -1;
-      if (to < 0) return null;
+      if (to < 0 && !mayBeGone.includes(name)) return null;
       out[name] = to;
     }
   }

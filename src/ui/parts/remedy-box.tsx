@@ -252,13 +252,7 @@ function PreviewTable({
       </thead>
       <tbody>
         {rows.slice(0, MOST_ROWS).map((row) => (
-          <tr key={row.label} className="border-t border-rule">
-            <td className="py-1 pr-2 [overflow-wrap:anywhere]">{row.label}</td>
-            <td className={`mono py-1 pl-3 text-right ${cellOf(row.before)}`}>{withUnit(row.before, '')}</td>
-            <td className={`mono py-1 pl-3 text-right text-fine ${cellOf(row.after)}`}>
-              {withUnit(row.after, row.unit)}
-            </td>
-          </tr>
+          <ChangeRow key={row.label} row={row} />
         ))}
         {rows.length > MOST_ROWS && (
           <tr className="border-t border-rule">
@@ -271,6 +265,30 @@ function PreviewTable({
         {effects.others.meshes > 0 && <OthersRow effects={effects} unit={unit} />}
       </tbody>
     </table>
+  );
+}
+
+/** Two names longer than this do not stand beside each other and a label. */
+const NAMES_BESIDE = 18;
+
+/** A number before and after; two long names as one cell, so that the label keeps its width. */
+function ChangeRow({ row: { label, before, after, unit } }: { row: PreviewRow }) {
+  const areNames = typeof before === 'string' && typeof after === 'string';
+  if (areNames && before.length + after.length > NAMES_BESIDE)
+    return (
+      <tr className="border-t border-rule">
+        <td className="py-1 pr-2 [overflow-wrap:anywhere]">{label}</td>
+        <td colSpan={2} className="mono py-1 pl-3 text-right [overflow-wrap:anywhere]">
+          <span>{before}</span> <span aria-hidden="true">→</span> <span className="text-fine">{after}</span>
+        </td>
+      </tr>
+    );
+  return (
+    <tr className="border-t border-rule">
+      <td className="py-1 pr-2 [overflow-wrap:anywhere]">{label}</td>
+      <td className={`mono py-1 pl-3 text-right ${cellOf(before)}`}>{withUnit(before, '')}</td>
+      <td className={`mono py-1 pl-3 text-right text-fine ${cellOf(after)}`}>{withUnit(after, unit)}</td>
+    </tr>
   );
 }
 

@@ -54,9 +54,10 @@ export function beastParentFaults(character: Character): Expectation[] {
       .slice(0, Math.min(place, limb.indexOf('hand') < 0 ? limb.length : limb.indexOf('hand') + 1))
       .reverse()
       .find((part) => present.has(keyOf({ part, side: own.side })));
-    const belongs = { bone, has, wants: wordsOf(own.side, upper ?? 'trunk') };
-    const otherMeaning = above < 0 ? null : meaning(above);
     // Wings begin at a collar as arms do.
+    const hasCollar = own.part === 'wing' && present.has(keyOf({ part: 'collar', side: own.side }));
+    const belongs = { bone, has, wants: wordsOf(own.side, upper ?? (hasCollar ? 'collar' : 'trunk')) };
+    const otherMeaning = above < 0 ? null : meaning(above);
     const isElsewhere =
       otherMeaning &&
       otherMeaning.part !== 'collar' &&

@@ -11,16 +11,18 @@ import {
 } from '../../anatomy/mirrored-pairs';
 import { withOtherSide } from '../../anatomy/side-in-name';
 import { type Skeleton, type SkeletonBone, skeletonOf } from '../../anatomy/skeleton';
-import { childrenOf } from '../../character/hierarchy';
+import { childrenOf, restPlace } from '../../character/hierarchy';
 import { type Character, node } from '../../character/model';
 import { withJointsAt } from '../../character/place-joints';
 import { hungUnder, rehung } from '../../character/rehang';
 import { whyNotTurned, withTurnedAxes } from '../../character/turn-axes';
+import type { RemedyCall } from '../../contracts/finding';
 import { RemedyError } from '../../contracts/remedy';
 import { type MirrorPlane, mirroredPlace } from '../../geometry/mirror';
 import { type Quat, type Vec3, distance, quatConjugate, quatMultiply } from '../../geometry/matrix';
 import { judgedPairs } from './pairs';
 import { renamed } from './renaming';
+import { treeBonesOf } from './tree/bones';
 
 /** A bone of the model side, and what its mirror image is to be. */
 export interface MirroredBone {
@@ -88,6 +90,49 @@ export function mirroredBranch(character: Character, top: number, onto: number):
         model === top ? { node: parentOfTop(character, top, plane, boneOf) } : { model: nodes[model].parent },
     };
   });
+}
+
+/** A bone this near to where a mirror image belongs was meant to be it, as a share of how far the skeleton reaches. */
+const MEANT = 0.01;
+
+/**
+ * Of bones that were mirrored by half, the topmost ones with what they are to be the mirror image of: a bone that lacks a
+ * twin as they do, and stands where theirs belongs. Those that cannot be mirrored are left out.
+ */
+export function halfMirrored(character: Character, bones: readonly number[]): RemedyCall[] {
+  const among = new Set(bones);
+  const alone = treeBonesOf(character).filter(({ node, twin }) => twin < 0 && !among.has(node));
+  const tops = bones.filter((bone) => !among.has(character.nodes[bone].parent));
+  if (tops.length === 0 || alone.length === 0) return [];
+  const skeleton = skeletonOf(character);
+  const { plane } = rulesOf(character, skeleton);
+  const near = MEANT * reachOf(skeleton);
+  return tops.flatMap((onto) => {
+    const place = mirroredPlace(plane, restPlace(character.nodes, onto));
+    const apart = ({ node }: { node: number }) => distance(restPlace(character.nodes, node), place);
+    const model = alone.reduce((best, candidate) => (apart(candidate) < apart(best) ? candidate : best));
+    if (apart(model) > near || whyNotMirrored(character, model.node, onto) !== null) return [];
+    return [{ id: 'mirror-branch', params: { bone: model.node, onto } }];
+  });
+}
+
+/** The longest side of the box about all joints, metres. */
+function reachOf({ bones }: Skeleton): number {
+  const sideOf = (k: number) => {
+    const all = bones.map(({ place }) => place[k]);
+    return Math.max(...all) - Math.min(...all);
+  };
+  return Math.max(sideOf(0), sideOf(1), sideOf(2));
+}
+
+function whyNotMirrored(character: Character, bone: number, onto: number): string | null {
+  try {
+    mirroredBranch(character, bone, onto);
+    return null;
+  } catch (error) {
+    if (error instanceof RemedyError) return error.message;
+    throw error;
+  }
 }
 
 /** The plane of a character, and the rule that a bone’s mirror image follows. */

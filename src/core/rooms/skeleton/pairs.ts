@@ -67,12 +67,19 @@ function judge(character: Character): JudgedPairs | null {
     if (list) list.push(pair);
     else limbs.set(limb, [pair]);
   }
+  const lone = loneBonesOf(bones, at);
   const general = mirrorRuleOf(skeleton, plane, pairs);
-  const ownRules = [...limbs.values()].map((limb) => ({ limb, own: mirrorRuleOf(skeleton, plane, limb) }));
+  const ownRules = [...limbs].map(([top, limb]) => ({
+    limb,
+    own: mirrorRuleOf(skeleton, plane, limb),
+    isRest: (lone.get(top) ?? 0) > limb.length,
+  }));
   const proven = new Set(ownRules.flatMap(({ limb, own }) => (limb.length >= ENOUGH && own ? [own] : [])));
-  const ruled = ownRules.flatMap(({ limb, own }) => {
-    // One or two pairs may all be wrong: a rule that no longer limb follows is theirs only where there is no other.
-    const rule = limb.length >= ENOUGH || (own && proven.has(own)) ? own : (general ?? own);
+  const ruled = ownRules.flatMap(({ limb, own, isRest }) => {
+    // One or two pairs may all be wrong: a rule that no longer limb follows is theirs only where there is no other, or where
+    // they are what is left of a longer limb whose twins are not known as such.
+    const isOwn = limb.length >= ENOUGH || isRest || (own && proven.has(own));
+    const rule = isOwn ? own : (general ?? own);
     return limb.map((pair): RuledPair => ({ pair, rule }));
   });
   const ofLeft = new Map(ruled.map((one) => [one.pair[0], one]));
@@ -84,6 +91,17 @@ function judge(character: Character): JudgedPairs | null {
     return { left, right, pair, rule, deviation };
   });
   return { skeleton, plane, pairs: judged };
+}
+
+/** How many deforming bones of each limb of the left have no twin. */
+function loneBonesOf(bones: readonly TreeBone[], at: ReadonlyMap<number, number>): Map<number, number> {
+  const out = new Map<number, number>();
+  bones.forEach(({ side, kind, twin }, i) => {
+    if (side !== 1 || kind !== 'deforming' || twin >= 0) return;
+    const limb = limbOf(bones, at, i);
+    out.set(limb, (out.get(limb) ?? 0) + 1);
+  });
+  return out;
 }
 
 /** The topmost bone of a side that a bone hangs on, by index. */

@@ -4,6 +4,7 @@ import { theCharacter, boneElements, type Gravity, type RemedyCall } from '../..
 import { type Found, type Measured, defineCheck } from '../../../contracts/check';
 import { names, pattern, setting } from '../../../contracts/setting';
 import { commonEnd, namingOf, patternOf, wordsOf } from '../naming';
+import { halfMirrored } from '../mirror-branch';
 import { proposeNames } from '../propose-names';
 import { bonesOf, parentBone, weightOfNodes } from '../../../character/hierarchy';
 import type { Character } from '../../../character/model';
@@ -302,7 +303,7 @@ function findLeftovers(names: Names): Group {
     bones,
     message: `${bones.length === 1 ? 'A name has' : `${bones.length} names have`} a leftover of copying or mirroring: ${names.few(bones)}`,
     expected: 'no leftovers',
-    remedies: names.withoutLeftoversFor(bones),
+    remedies: [...halfMirrored(names.character, bones), ...names.withoutLeftoversFor(bones)],
   };
 }
 
@@ -317,6 +318,7 @@ function findOneSided(names: Names): Group {
     bones,
     message: `${bones.length === 1 ? 'A bone lacks' : `${bones.length} bones lack`} the other side: ${names.few(bones)}`,
     expected: 'a left for every right',
+    remedies: halfMirrored(names.character, names.leftovers),
   };
 }
 

@@ -44,7 +44,9 @@ function graftOf(character: Character, roots: readonly number[]): RemedyCall[] {
   const begin = restPlace(character.nodes, first);
   const away = (bone: number) => distance(restPlace(character.nodes, bone), begin);
   const under = bones.reduce((best, bone) => (away(bone) < away(best) ? bone : best));
-  return [{ id: 'graft', params: { bone: other, under } }];
+  // A root that only held its skeleton together has nothing left to hold; games drop what carries nothing.
+  const surplus = weight[other] > 0 ? [] : [other];
+  return [{ id: 'graft', params: { bone: other, under, surplus } }];
 }
 
 /** One root bone, at the world origin. */

@@ -8,6 +8,7 @@ import { isBodyBone, meaningOf } from '../../../anatomy/bones';
 import { readName } from '../../../anatomy/names';
 import { type ParentTable, TREES } from '../../../anatomy/trees';
 import { bodyKindOf } from '../../../anatomy/body-kind';
+import { halfMirrored } from '../mirror-branch';
 import { type Expectation, beastParentFaults } from '../beast-parents';
 
 /** Which table of parents the hierarchy is held against. */
@@ -100,7 +101,7 @@ export const parentsCheck = defineCheck({
           unit: '',
         },
       ],
-      remedies: rehang(character, bones, expectation),
+      remedies: [...halfMirrored(character, [expectation.bone]), ...rehang(character, bones, expectation)],
     }));
   },
 });

@@ -36,22 +36,21 @@ export const graft = defineRemedy({
   title: 'Graft a skeleton on a bone',
   does: 'The branch hangs under that bone with all that it shows. One joint that meets another moves it there; two turn and scale it as well. Bones that it does not need go, their weight to the bone above. Its clips do relative to it what they did.',
   params: PARAMS,
-  rows(character, { bone, under, surplus }, { unit }) {
-    const above = parentBone(character.nodes, bone);
-    const size = branchOf(character.nodes, [bone]).filter(Boolean).length;
+  rowsWithout: ['bone'],
+  rows(character, { bone, under }, { unit }) {
+    const above = bone < 0 ? -1 : parentBone(character.nodes, bone);
+    const target = character.nodes[under].name;
+    const size = branchOf(character.nodes, [under]).filter(Boolean).length - 1;
+    const top = bone < 0 ? under : bone;
+    const hangs = above < 0 ? 'none' : character.nodes[above].name;
     return [
+      ...(bone < 0 ? [] : [{ label: `Parent of ${character.nodes[bone].name}`, value: hangs, unit: '' }]),
+      { label: `Hanging on ${target}`, value: size, unit: 'nodes' },
       {
-        label: `Parent of ${character.nodes[bone].name}`,
-        value: above < 0 ? 'none' : character.nodes[above].name,
-        unit: '',
-      },
-      { label: 'In its branch', value: size, unit: 'nodes' },
-      {
-        label: `Left behind where ${character.nodes[under].name} turns by 30°, most`,
-        value: inUnit(leftBehind(character, bone, under), unit),
+        label: `Left behind where ${target} turns by 30°, most`,
+        value: inUnit(leftBehind(character, top, under), unit),
         unit: unitSign(unit),
       },
-      ...(surplus.length > 0 ? [{ label: 'Bones of it that go', value: surplus.length, unit: 'bones' }] : []),
     ];
   },
   promises(character, { bone, surplus }) {

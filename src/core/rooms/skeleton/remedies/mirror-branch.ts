@@ -5,8 +5,9 @@ import { NEW_NODES } from '../../../contracts/aspect';
 import { refOrNone, refTo } from '../../../contracts/params';
 import { NothingToDo, RemedyError, defineRemedy, promise } from '../../../contracts/remedy';
 import { inUnit, unitSign } from '../../../contracts/units';
-import { distance } from '../../../geometry/matrix';
-import { restPlace } from '../../../character/hierarchy';
+import { turnBetween } from '../../../anatomy/mirrored-pairs';
+import { type SkeletonBone, skeletonOf } from '../../../anatomy/skeleton';
+import { distance, length } from '../../../geometry/matrix';
 import { type MirroredBone, mirroredBranch, withMirroredBranch } from '../mirror-branch';
 
 /** Bones are listed before and after up to so many. */
@@ -23,19 +24,38 @@ export const mirrorBranch = defineRemedy({
     onto: refOrNone('bone', 'Branch that becomes its mirror image').default(-1),
   }),
   rows(character, { bone, onto }, { unit }) {
-    return wantedOf(character, bone, onto)
-      .slice(0, LISTED)
-      .flatMap(({ node, name, place }) => {
-        const now = node < 0 ? null : character.nodes[node];
-        return [
-          { label: name, value: now ? now.name : 'not there', unit: '' },
-          {
-            label: `${name}, from its mirror image`,
-            value: now ? inUnit(distance(restPlace(character.nodes, node), place), unit) : '—',
-            unit: now ? unitSign(unit) : '',
-          },
-        ];
-      });
+    const wanted = wantedOf(character, bone, onto);
+    const there = wanted.filter(({ node }) => node >= 0);
+    const bones = new Map(skeletonOf(character).bones.map((own) => [own.node, own]));
+    const most = (off: (own: SkeletonBone, wanted: MirroredBone) => number) =>
+      Math.max(0, ...there.map((one) => off(bones.get(one.node) as SkeletonBone, one)));
+    const parentNow = character.nodes[wanted[0].node]?.parent ?? -1;
+    return [
+      { label: 'Bones that are not there', value: wanted.length - there.length, unit: 'bones' },
+      {
+        label: 'Hanging under',
+        value: parentNow < 0 ? 'nothing' : character.nodes[parentNow].name,
+        unit: '',
+      },
+      {
+        label: 'Farthest from its mirror image',
+        value: inUnit(
+          most((own, { place }) => distance(own.place, place)),
+          unit,
+        ),
+        unit: unitSign(unit),
+      },
+      {
+        label: 'Axes off, most',
+        value: Number(most((own, { rotation }) => length(turnBetween(rotation, own.rotation))).toFixed(2)),
+        unit: '°',
+      },
+      ...wanted.slice(0, LISTED).map(({ model, node }) => ({
+        label: `Twin of ${character.nodes[model].name}`,
+        value: node < 0 ? 'not there' : character.nodes[node].name,
+        unit: '',
+      })),
+    ];
   },
   promises(character, { bone, onto }) {
     const wanted = wantedOf(character, bone, onto);
