@@ -138,6 +138,8 @@ const DRAW: Readonly<Record<string, (character: Character, seed: number) => Reco
   },
   'add-helper': (character, s) => ({ bone: someBone(character, dice(s)), reach: 0.2 + (s % 4) }),
   'add-ends': (character, s) => ({ bones: s % 2 ? [] : [someBone(character, dice(s))] }),
+  'names-by-role': (_c, s) => ({ template: s % 2 ? 'vrm' : 'quay' }),
+  'add-expected': (_c, s) => ({ template: ['vrm', 'quay', 'h-anim', 'four-legged'][s % 4] }),
   'fold-to-budget': (_c, s) => ({ most: 1 + (s % 4) }),
   'fold-bones': (character, seed) => ({
     bones: [someBone(character, dice(seed)), someBone(character, dice(seed + 1))],

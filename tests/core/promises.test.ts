@@ -201,6 +201,8 @@ const GIVEN: Record<string, { of?: Character; with: object; once: boolean }> = {
   'remove-strays': { with: {}, once: true },
   rename: { with: { table: { 'left hand': 'hand_lt' } }, once: false },
   'follow-convention': { with: {}, once: true },
+  'names-by-role': { with: { template: 'vrm' }, once: true },
+  'add-expected': { with: { template: 'quay' }, once: true },
   'extend-names': { with: { bones: [at('left hand')], letters: 'crew_' }, once: false },
   'shorten-names': { with: { bones: [at('left hand')], count: 2, from: 'last' }, once: false },
   'replace-in-names': { with: { letters: ' ', by: '_' }, once: true },

@@ -2,12 +2,13 @@
 import { isBodyBone, meaningOf } from '../../core/anatomy/bones';
 import { bodyKindOf } from '../../core/anatomy/body-kind';
 import { type Landmark, bearingOf, landmarksOf } from '../../core/anatomy/landmarks';
-import { bonesOf, parentBone, restPlace, weightOfNodes } from '../../core/character/hierarchy';
+import { bonesOf, branchOf, parentBone, restPlace, weightOfNodes } from '../../core/character/hierarchy';
 import { characterHeight } from '../../core/character/measure';
 import { withJointsAt } from '../../core/character/place-joints';
 import { type Character, replaceAt } from '../../core/character/model';
 import { withTurnedAxes } from '../../core/character/turn-axes';
 import { judgedPairs } from '../../core/rooms/skeleton/pairs';
+import { withBonesFolded } from '../../core/motion/fold';
 import { hungUnder, rehung } from '../../core/character/rehang';
 import { STILL, underSimilarity } from '../../core/character/similarity';
 import { type Quat, type Vec3, distance, quatAbout } from '../../core/geometry/matrix';
@@ -70,6 +71,17 @@ export const FAULTS: readonly Fault[] = [
       // Of a low beast, too, farther than any of them is off by itself.
       const far = Math.max(0.15, 0.2 * characterHeight(character));
       return withJointsAt(character, new Map([[inner.right.node, [x, y, z + far]]]));
+    },
+  },
+  {
+    check: 'expected-bones',
+    put(character) {
+      // A limb of a person or a bird that ends too early: its last part gone with all that hangs on it.
+      const { kind } = bodyKindOf(character);
+      const pair = kind === 'two-legged' || kind === 'winged' ? ends(character) : null;
+      if (!pair || !['foot', 'hand'].includes(meaningOf(character, pair[0]).part)) return null;
+      const inside = branchOf(character.nodes, [pair[0]]);
+      return withBonesFolded(character, new Set(bonesOf(character).filter((bone) => inside[bone]))).character;
     },
   },
   {

@@ -304,3 +304,10 @@ export function normalise4(q: Numbers): Quat {
   const l = Math.hypot(q[0], q[1], q[2], q[3]) || 1;
   return [q[0] / l, q[1] / l, q[2] / l, q[3] / l];
 }
+
+/** Where a matrix takes a point. Column-major 4 × 4, affine. */
+export const pointThrough = (matrix: Numbers, [x, y, z]: Vec3): Vec3 => [
+  matrix[0] * x + matrix[4] * y + matrix[8] * z + matrix[12],
+  matrix[1] * x + matrix[5] * y + matrix[9] * z + matrix[13],
+  matrix[2] * x + matrix[6] * y + matrix[10] * z + matrix[14],
+];

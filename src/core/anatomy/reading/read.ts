@@ -35,10 +35,21 @@ const numberOf = (word: string) => Number(word);
 /** Words that more than this share of the bones have say nothing about one of them. */
 const SHARED = 0.6;
 
-/** The same for a word: a hand by itself is nearly all fingers. */
-function shareOf(word: string): number {
-  if (MEANINGS.get(word) === 'finger') return 1;
+/** The same for a word: a hand by itself is nearly all fingers, and of a body with one hand most bones are of one side. */
+function shareOf(word: string, all: ReadonlyMap<string, number>): number {
+  if (MEANINGS.get(word) === 'finger' || otherSideOf(word).some((other) => all.has(other))) return 1;
   return isNumber(word) ? 0.9 : SHARED;
+}
+
+/** The words and letters for the other side than a word says; none for one that says no side. */
+function otherSideOf(word: string): readonly string[] {
+  const letters = SIDE_LETTERS.flatMap(([left, right]) => {
+    if (word === left) return [right];
+    return word === right ? [left] : [];
+  });
+  if (!isSideWord(word)) return letters;
+  const other = MEANINGS.get(word) === 'left' ? 'right' : 'left';
+  return [...letters, ...[...MEANINGS].flatMap(([text, meaning]) => (meaning === other ? [text] : []))];
 }
 
 /** Reads all names of a skeleton together. */
@@ -115,7 +126,7 @@ function withoutShared(words: readonly (readonly string[])[]): string[][] {
   const count = new Map<string, number>();
   for (const list of words) for (const word of new Set(list)) count.set(word, (count.get(word) ?? 0) + 1);
   const shared = new Set(
-    [...count].filter(([word, count]) => count > shareOf(word) * words.length).map(([word]) => word),
+    [...count].filter(([word, times]) => times > shareOf(word, count) * words.length).map(([word]) => word),
   );
   if (shared.size === 0) return words.map((word) => [...word]);
   // What is shared is taken off once a name, so that “hand_hand” keeps a hand.

@@ -5,6 +5,7 @@ import { boneAxesCheck } from './checks/bone-axes';
 import { boneBudgetCheck } from './checks/bone-budget';
 import { boneNamesCheck } from './checks/bone-names';
 import { chainEndsCheck } from './checks/chain-ends';
+import { expectedBonesCheck } from './checks/expected-bones';
 import { mirroredPairsCheck } from './checks/mirrored-pairs';
 import { noSkeletonCheck } from './checks/no-skeleton';
 import { oneRootCheck } from './checks/one-root';
@@ -12,6 +13,7 @@ import { parentsCheck } from './checks/parents';
 import { sidesCheck } from './checks/sides';
 import { stackedBonesCheck } from './checks/stacked-bones';
 import { addEnds } from './remedies/add-ends';
+import { addExpected } from './remedies/add-expected';
 import { addHelper } from './remedies/add-helper';
 import { addRoot } from './remedies/add-root';
 import { alignAxes } from './remedies/align-axes';
@@ -21,6 +23,7 @@ import { foldToBudget } from './remedies/fold-to-budget';
 import { followConvention } from './remedies/follow-convention';
 import { matchTwins } from './remedies/match-twins';
 import { mirrorBranch } from './remedies/mirror-branch';
+import { namesByRole } from './remedies/names-by-role';
 import { numberChains } from './remedies/number-chains';
 import { replaceInNames } from './remedies/replace-in-names';
 import { shortenNames } from './remedies/shorten-names';
@@ -42,6 +45,7 @@ export const checks = [
   noSkeletonCheck,
   oneRootCheck,
   parentsCheck,
+  expectedBonesCheck,
   sidesCheck,
   mirroredPairsCheck,
   boneAxesCheck,
@@ -56,6 +60,7 @@ export const checks = [
 export const remedies = [
   rename,
   followConvention,
+  namesByRole,
   extendNames,
   shortenNames,
   replaceInNames,
@@ -68,6 +73,7 @@ export const remedies = [
   joinRoots,
   addRoot,
   addEnds,
+  addExpected,
   addHelper,
   rootToOrigin,
   moveJoint,

@@ -7,7 +7,7 @@ import { NEW_NODES } from '../../../contracts/aspect';
 import { refsTo } from '../../../contracts/params';
 import { NothingToDo, RemedyError, defineRemedy, promise } from '../../../contracts/remedy';
 import { inUnit, unitSign } from '../../../contracts/units';
-import { type Vec3, distance, inverseOr } from '../../../geometry/matrix';
+import { distance, inverseOr, pointThrough } from '../../../geometry/matrix';
 import { chainEndsOf, tipOf } from '../chain-ends';
 
 /** Bones are listed up to so many. */
@@ -47,7 +47,7 @@ export const addEnds = defineRemedy({
       const { name, source } = nodes[bone];
       nodes.push({
         ...node({ name: freeName({ nodes }, endName(name, word)), kind: 'bone', parent: bone }),
-        translation: inSpaceOf(inverseOr(world, bone * 16), tip),
+        translation: pointThrough(inverseOr(world, bone * 16), tip),
         ...(source === undefined ? {} : { source }),
       });
     }
@@ -71,8 +71,3 @@ function endName(name: string, word: string): string {
   const side = sideEnd(name);
   return side ? `${name.slice(0, name.length - side.length)}${word}${side}` : `${name}${word}`;
 }
-
-const inSpaceOf = (inverse: Float64Array, [x, y, z]: Vec3): number[] =>
-  [0, 1, 2].map(
-    (axis) => inverse[axis] * x + inverse[4 + axis] * y + inverse[8 + axis] * z + inverse[12 + axis],
-  );
