@@ -21,7 +21,7 @@ import { posedWorld } from '../core/motion/pose';
 import { turnBy } from '../core/rooms/crosswalk/poses';
 import { motionOf } from '../core/rooms/crosswalk/proof';
 import { type RemapOptions, type Remapped, remap } from '../core/rooms/crosswalk/remap';
-import { boundInPose } from '../core/rooms/placement/remedies/set-stance';
+import { boundInPose } from '../core/motion/bound-in-pose';
 import type { BenchRow } from './row';
 import { refineTo } from './refine';
 import { OTHER_STANCES, T_POSE, bodyInStance, figureInT } from './stances';

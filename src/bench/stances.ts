@@ -18,7 +18,7 @@ import {
   quatMultiply,
   subtract,
 } from '../core/geometry/matrix';
-import { boundInPose } from '../core/rooms/placement/remedies/set-stance';
+import { boundInPose } from '../core/motion/bound-in-pose';
 import { bodyOfQuads } from './bodies/body';
 import { HABITS, type Random } from './match/habits';
 import { type MadeFigure, makeFigure } from './match/figures';

@@ -10,7 +10,7 @@ import { QUAY, quayOther } from '../core/anatomy/skeletons/quay';
 import type { SkeletonBone } from '../core/anatomy/skeleton';
 import { type Quat, decompose, quatAbout, quatConjugate } from '../core/geometry/matrix';
 import { writeCollada } from '../core/formats/collada/write';
-import { boundInPose } from '../core/rooms/placement/remedies/set-stance';
+import { boundInPose } from '../core/motion/bound-in-pose';
 import { characterOf, meshOf, normalsOf, plainMaterials, skeletonNodes, skinOf } from './assemble';
 import { bodyCage, bodySolid, crown, trunkRing } from './body';
 import { type Cage, CageBuilder, type Point, type Weights, mirror, subdivide } from './cage';

@@ -12,7 +12,7 @@ import type { Channel, Character } from '@/core/character/model';
 import { halfOf } from '@/core/geometry/half';
 import { composeMatrix, inverseOr, normalise, quatAbout, times } from '@/core/geometry/matrix';
 import { clipSeconds, clipWorld } from '@/core/motion/pose';
-import { boundInPose } from '@/core/rooms/placement/remedies/set-stance';
+import { boundInPose } from '@/core/motion/bound-in-pose';
 import { posesFor } from '@/core/rooms/crosswalk/poses';
 import { prove } from '@/core/rooms/crosswalk/proof';
 import { posedFor } from '@/core/rooms/crosswalk/mesh-mode';

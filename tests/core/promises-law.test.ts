@@ -137,6 +137,23 @@ const DRAW: Readonly<Record<string, (character: Character, seed: number) => Reco
     return { bone, under: someBone(character, draw), ...meeting };
   },
   'add-helper': (character, s) => ({ bone: someBone(character, dice(s)), reach: 0.2 + (s % 4) }),
+  'turn-limb': (character, s) => ({
+    bone: someBone(character, dice(s)),
+    angle: ((s % 300) - 150) / 2,
+    about: ['own-x', 'own-z', 'world-y'][s % 3],
+    skin: s % 2 ? 'along' : 'stays',
+  }),
+  'lengthen-limb': (character, s) => ({
+    bones: [someBone(character, dice(s))],
+    percent: 50 + (s % 100),
+    skin: s % 2 ? 'along' : 'stays',
+  }),
+  'add-bone': (character, s) => ({
+    under: someBone(character, dice(s)),
+    name: 'put in',
+    share: (s % 10) / 10,
+    split: s % 3 === 0,
+  }),
   'add-ends': (character, s) => ({ bones: s % 2 ? [] : [someBone(character, dice(s))] }),
   'names-by-role': (_c, s) => ({ template: s % 2 ? 'vrm' : 'quay' }),
   'add-expected': (_c, s) => ({ template: ['vrm', 'quay', 'h-anim', 'four-legged'][s % 4] }),

@@ -208,6 +208,9 @@ const GIVEN: Record<string, { of?: Character; with: object; once: boolean }> = {
   'replace-in-names': { with: { letters: ' ', by: '_' }, once: true },
   'number-chains': { with: { bones: [at('left hand')] }, once: true },
   'swap-sides': { with: { bones: [at('left hand'), at('right hand')] }, once: false },
+  'turn-limb': { with: { bone: at('left hand'), angle: 20 }, once: false },
+  'lengthen-limb': { with: { bones: [at('left forearm')] }, once: false },
+  'add-bone': { with: { under: at('left hand'), name: 'cuff' }, once: false },
   'move-joint': { with: { bone: at('left hand'), place: [1.1, 1.9, 0.2] }, once: true },
   'place-part': {
     with: { node: at('hand lamp'), place: [1, 1, 1], turn: [0, 0, 1, 0] },

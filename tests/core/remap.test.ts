@@ -21,7 +21,7 @@ import { type Skeleton, bonesAbove, characterOfSkeleton, skeletonOf } from '@/co
 import { QUAY } from '@/core/anatomy/skeletons/quay';
 import { VRM_HUMANOID } from '@/core/anatomy/skeletons/vrm';
 import { type Vec3, quatAbout, quatConjugate, quatMultiply, quatRotate } from '@/core/geometry/matrix';
-import { boundInPose } from '@/core/rooms/placement/remedies/set-stance';
+import { boundInPose } from '@/core/motion/bound-in-pose';
 import { skeletonFrom } from '@/core/anatomy/template';
 import { suggest } from '@/core/anatomy/suggest';
 import { castCharacter } from './support/cast';

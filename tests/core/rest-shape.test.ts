@@ -19,7 +19,7 @@ import { Goals } from '@/core/motion/goals';
 import { MeshWeights } from '@/core/motion/mesh-weights';
 import { clipSeconds, posedWorld } from '@/core/motion/pose';
 import { reshapedAtRest } from '@/core/motion/rest-shape';
-import { boundInPose } from '@/core/rooms/placement/remedies/set-stance';
+import { boundInPose } from '@/core/motion/bound-in-pose';
 import { posesFor, sidePlaneOf } from '@/core/rooms/crosswalk/poses';
 import { priceOf } from '@/core/rooms/crosswalk/deviation-floor';
 import { prove } from '@/core/rooms/crosswalk/proof';

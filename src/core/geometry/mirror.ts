@@ -1,5 +1,5 @@
 /** Points that lie opposite each other in a plane. */
-import { type Vec3, dot } from './matrix';
+import { type Quat, type Vec3, dot } from './matrix';
 import { PointTree } from './point-tree';
 
 /** A plane that mirrors: its unit normal, and how far along it the plane lies from the origin, metres. */
@@ -30,4 +30,10 @@ export function mirrorTwins(positions: Float32Array, plane: MirrorPlane, within:
     twins[p] = tree.nearest(x, y, z, within);
   }
   return twins;
+}
+
+/** The mirror image of a turn in the world: with the reflection M, one about w becomes one about −M w. */
+export function mirroredWorldTurn({ normal }: MirrorPlane, [x, y, z, w]: Quat): Quat {
+  const twice = 2 * dot(normal, [x, y, z]);
+  return [twice * normal[0] - x, twice * normal[1] - y, twice * normal[2] - z, w];
 }

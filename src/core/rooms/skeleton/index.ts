@@ -12,6 +12,7 @@ import { oneRootCheck } from './checks/one-root';
 import { parentsCheck } from './checks/parents';
 import { sidesCheck } from './checks/sides';
 import { stackedBonesCheck } from './checks/stacked-bones';
+import { addBone } from './remedies/add-bone';
 import { addEnds } from './remedies/add-ends';
 import { addExpected } from './remedies/add-expected';
 import { addHelper } from './remedies/add-helper';
@@ -34,6 +35,8 @@ import { boneKind } from './remedies/bone-kind';
 import { changeSet } from './remedies/change-set';
 import { graft } from './remedies/graft';
 import { joinRoots } from './remedies/join-roots';
+import { lengthenLimb } from './remedies/lengthen-limb';
+import { turnLimb } from './remedies/turn-limb';
 import { keepSet } from './remedies/keep-set';
 import { reHang } from './remedies/re-hang';
 import { removeSet } from './remedies/remove-set';
@@ -72,11 +75,14 @@ export const remedies = [
   foldToBudget,
   joinRoots,
   addRoot,
+  addBone,
   addEnds,
   addExpected,
   addHelper,
   rootToOrigin,
   moveJoint,
+  turnLimb,
+  lengthenLimb,
   matchTwins,
   mirrorBranch,
   turnAxes,

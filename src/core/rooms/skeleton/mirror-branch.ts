@@ -135,6 +135,14 @@ function whyNotMirrored(character: Character, bone: number, onto: number): strin
   }
 }
 
+/** The plane between the sides of a character. */
+export const planeBetweenSides = (character: Character): MirrorPlane =>
+  rulesOf(character, skeletonOf(character)).plane;
+
+/** The bone that a bone's name has on the other side; −1 for none. */
+export const twinOfBone = (character: Character, bone: number): number =>
+  twinByName(character, character.nodes[bone].name);
+
 /** The plane of a character, and the rule that a bone’s mirror image follows. */
 function rulesOf(character: Character, skeleton: Skeleton) {
   const judged = judgedPairs(character);
