@@ -36,6 +36,7 @@ export const DECKHAND_FAULTS: readonly PlantedFault[] = [
     gravity: 'worth',
     about: 'the right hand’s axes are half a turn off, and a joint of the little finger was nudged',
   },
+  { check: 'joint-in-limb', gravity: 'worth', about: 'the nudged joint stands outside of its finger' },
   { check: 'weight-on-ends', gravity: 'worth', about: 'the cap’s tip and a coat end are bound along' },
   { check: 'coincident', gravity: 'worth', about: 'the coat’s front edge was never merged' },
   { check: 'quads', gravity: 'worth', about: 'the sleeves were cut into triangles at the elbows' },

@@ -7,6 +7,7 @@ import { characterHeight } from '../../core/character/measure';
 import { withJointsAt } from '../../core/character/place-joints';
 import { type Character, replaceAt } from '../../core/character/model';
 import { withTurnedAxes } from '../../core/character/turn-axes';
+import { limbSectionsOf } from '../../core/rooms/skeleton/limb-sections';
 import { judgedPairs } from '../../core/rooms/skeleton/pairs';
 import { withBonesFolded } from '../../core/motion/fold';
 import { hungUnder, rehung } from '../../core/character/rehang';
@@ -71,6 +72,15 @@ export const FAULTS: readonly Fault[] = [
       // Of a low beast, too, farther than any of them is off by itself.
       const far = Math.max(0.15, 0.2 * characterHeight(character));
       return withJointsAt(character, new Map([[inner.right.node, [x, y, z + far]]]));
+    },
+  },
+  {
+    check: 'joint-in-limb',
+    put(character) {
+      const [section] = limbSectionsOf(character);
+      if (!section) return null;
+      const at = restPlace(character.nodes, section.bone);
+      return withJointsAt(character, new Map([[section.bone, [at[0], at[1], at[2] + 1.5 * section.radius]]]));
     },
   },
   {

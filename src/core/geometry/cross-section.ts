@@ -24,7 +24,7 @@ export function cutByPlane(
   origin: ArrayLike<number>,
   normal: ArrayLike<number>,
 ): Loop[] {
-  const height = heightsOver(points, origin, normal);
+  const heightOf = (v: number) => heightOver(points, v, origin, normal);
   const crossings = new Map<string, number[]>();
   const next = new Map<string, string[]>();
   const link = (a: string, b: string) => next.set(a, [...(next.get(a) ?? []), b]);
@@ -33,9 +33,10 @@ export function cutByPlane(
     for (let k = offsets[p]; k < offsets[p + 1]; k++) {
       const v = corners[k];
       const w = corners[k + 1 === offsets[p + 1] ? offsets[p] : k + 1];
-      if (height[v] < 0 === height[w] < 0) continue;
+      const [from, to] = [heightOf(v), heightOf(w)];
+      if (from < 0 === to < 0) continue;
       const key = edgeKey(pointOfVertex[v], pointOfVertex[w]);
-      if (!crossings.has(key)) crossings.set(key, between(points, v, w, height[v] / (height[v] - height[w])));
+      if (!crossings.has(key)) crossings.set(key, between(points, v, w, from / (from - to)));
       cut.push(key);
     }
     // A polygon that is not convex may be cut more than once; its cuts pair up in order.
@@ -54,16 +55,16 @@ export function cutByPlane(
 
 const edgeKey = (a: number, b: number) => (a < b ? `${a} ${b}` : `${b} ${a}`);
 
-function heightsOver(
+/** How high a vertex lies over the plane. */
+const heightOver = (
   points: Float32Array,
+  v: number,
   origin: ArrayLike<number>,
   normal: ArrayLike<number>,
-): Float64Array {
-  const out = new Float64Array(points.length / 3);
-  for (let v = 0; v < out.length; v++)
-    for (let k = 0; k < 3; k++) out[v] += (points[v * 3 + k] - origin[k]) * normal[k];
-  return out;
-}
+): number =>
+  (points[v * 3] - origin[0]) * normal[0] +
+  (points[v * 3 + 1] - origin[1]) * normal[1] +
+  (points[v * 3 + 2] - origin[2]) * normal[2];
 
 const between = (points: Float32Array, v: number, w: number, t: number): number[] =>
   [0, 1, 2].map((k) => points[v * 3 + k] + (points[w * 3 + k] - points[v * 3 + k]) * t);

@@ -20,6 +20,7 @@ const FIGURE = {
   overlap: { share: 0.9, outside: 0.02 },
   restTolerance: 0.0005,
   axes: { along: 'x' as const, hinge: 'z' as const, angle: 30 },
+  jointPlaces: { off: 0.6, knuckles: 0, elbows: 0, knees: 0 },
   props: [{ pattern: 'lantern|lamp', title: 'hand lamp', height: 0.32, tolerance: 0.03 }],
 };
 
@@ -162,6 +163,7 @@ const NIGHT_FERRY: readonly Brief[] = [
     template: { of: 'webxr-hand', surplus: 'none' },
     mirror: null,
     axes: null,
+    jointPlaces: null,
     skeleton: 'webxr-hand-left',
     receiver: null,
     ownSkeleton: null,

@@ -6,6 +6,7 @@ import { boneBudgetCheck } from './checks/bone-budget';
 import { boneNamesCheck } from './checks/bone-names';
 import { chainEndsCheck } from './checks/chain-ends';
 import { expectedBonesCheck } from './checks/expected-bones';
+import { jointInLimbCheck } from './checks/joint-in-limb';
 import { mirroredPairsCheck } from './checks/mirrored-pairs';
 import { noSkeletonCheck } from './checks/no-skeleton';
 import { oneRootCheck } from './checks/one-root';
@@ -53,6 +54,7 @@ export const checks = [
   mirroredPairsCheck,
   boneAxesCheck,
   bendDirectionCheck,
+  jointInLimbCheck,
   stackedBonesCheck,
   chainEndsCheck,
   boneNamesCheck,

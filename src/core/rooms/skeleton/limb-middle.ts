@@ -9,7 +9,7 @@ import { type Vec3, distance, length, normalise, subtract } from '../../geometry
  * The way of the limb at a joint: half from the bone above it, half towards the bones below. World space,
  * unit length; null for a lone bone.
  */
-function limbDirection(character: Character, bone: number): Vec3 | null {
+export function limbDirection(character: Character, bone: number): Vec3 | null {
   const { nodes } = character;
   const here = restPlace(nodes, bone);
   const above = parentBone(nodes, bone);
@@ -44,14 +44,21 @@ export function limbMiddle(character: Character, bone: number): Vec3 | null {
       direction,
     ),
   );
-  const near = loops.filter((loop) => distance(loop.middle, here) < 2.5 * radiusOf(loop));
+  return nearestLoop(loops, here)?.middle ?? null;
+}
+
+/** A loop farther away than so many of its own radii is another limb's. */
+const NEAR = 2.5;
+
+/** The loop that is the limb's own at a joint; undefined where none is near enough. */
+export function nearestLoop(loops: readonly Loop[], here: Vec3): Loop | undefined {
+  const near = loops.filter((loop) => distance(loop.middle, here) < NEAR * radiusOf(loop));
   // The body's own loop and not that of a hem or a pocket around it: of those that reach as near, the
   // smallest.
-  const best = near.sort(
+  return near.sort(
     (a, b) => distance(a.middle, here) + radiusOf(a) - distance(b.middle, here) - radiusOf(b),
   )[0];
-  return best ? best.middle : null;
 }
 
 /** Radius of the circle of a loop's area, metres. */
-const radiusOf = (loop: Loop) => Math.sqrt(loop.area / Math.PI);
+export const radiusOf = (loop: Loop) => Math.sqrt(loop.area / Math.PI);

@@ -71,7 +71,7 @@ function otherKind(character: Character, { skeleton, kinds }: SkeletonTemplate, 
     mark: 'kind',
     gravity: 'note',
     subject: theCharacter(character),
-    message: `Its bones were not held against “${skeleton.title}”: it is read as ${is}, and that is ${wants}`,
+    message: `Its bones were not held against “${skeleton.title}”: it is read as ${is}, and that skeleton is for bodies that are ${wants}`,
     measured: is,
     expected: wants,
   };

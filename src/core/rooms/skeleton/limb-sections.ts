@@ -1,0 +1,165 @@
+/**
+ * Where the joints within limbs stand in them: each limb is cut across at the joint, and the joint is held against the middle
+ * of the cut. Only the polygons that bend there are cut: those of the bone, of the one above it and of what lies beside it, so
+ * that all joints together cost little more than one pass over the polygons.
+ */
+import { boneKindsOf } from '../../anatomy/bone-kinds';
+import { isBodyBone, meaningOf } from '../../anatomy/bones';
+import { bonesOf, childrenOf, parentBone, restPlace } from '../../character/hierarchy';
+import { type Placed, placedMeshes } from '../../character/measure';
+import type { Character } from '../../character/model';
+import { pointsOf } from '../../character/points';
+import { cutByPlane } from '../../geometry/cross-section';
+import { type Vec3, distance, dot, length, normalise, subtract } from '../../geometry/matrix';
+import { limbDirection, nearestLoop, radiusOf } from './limb-middle';
+
+/** The joints that a brief may want beside the middle of their limb. */
+export type JointRole = 'knuckle' | 'elbow' | 'knee' | 'other';
+
+/** A joint in the cut across its limb. */
+export interface LimbSection {
+  readonly bone: number;
+  readonly role: JointRole;
+  /** Middle of the cut, world space at rest, metres. */
+  readonly middle: Vec3;
+  /** Radius of the circle of the cut's area, metres. */
+  readonly radius: number;
+  /** Towards the outside of the bend that the joint has at rest, unit length; null where it is straight. */
+  readonly outside: Vec3 | null;
+}
+
+const FINGERS = new Set(['thumb', 'index', 'long', 'ring', 'little']);
+const ROLES: Readonly<Record<string, JointRole>> = { lowerarm: 'elbow', lowerleg: 'knee' };
+const JOINTS = new Set([...FINGERS, 'lowerarm', 'hand', 'lowerleg', 'foot', 'wing']);
+
+/** The joint of a limb from which on nothing forks: what begins at a palm or a trunk has no section of its own. */
+function rolesOf(character: Character): Map<number, JointRole> {
+  const kinds = boneKindsOf(character);
+  const out = new Map<number, JointRole>();
+  for (const bone of bonesOf(character)) {
+    const meaning = meaningOf(character, bone);
+    if (!isBodyBone(meaning) || meaning.side === 'middle' || !JOINTS.has(meaning.part)) continue;
+    if (kinds.get(bone)?.kind !== 'deforming') continue;
+    const above = parentBone(character.nodes, bone);
+    const other = above < 0 ? null : meaningOf(character, above);
+    if (!other || !isBodyBone(other) || other.side !== meaning.side || other.part === 'collar') continue;
+    const isFinger = FINGERS.has(meaning.part);
+    if (isFinger && other.part !== meaning.part) continue;
+    out.set(bone, isFinger ? 'knuckle' : (ROLES[meaning.part] ?? 'other'));
+  }
+  return out;
+}
+
+const known = new WeakMap<Character, LimbSection[]>();
+
+/** The joints within the limbs of a character in their cuts; those whose flesh gives no closed cut are left out. Made once. */
+export function limbSectionsOf(character: Character): LimbSection[] {
+  let sections = known.get(character);
+  if (!sections) known.set(character, (sections = cutLimbs(character)));
+  return sections;
+}
+
+function cutLimbs(character: Character): LimbSection[] {
+  const roles = rolesOf(character);
+  if (roles.size === 0) return [];
+  const children = childrenOf(character.nodes);
+  const meshes = placedMeshes(character).filter(({ skin, mesh }) => skin && mesh.influences);
+  const polygons = meshes.map((placed) => polygonsOfBones(placed));
+  return [...roles].flatMap(([bone, role]): LimbSection[] => {
+    const here = restPlace(character.nodes, bone);
+    const direction = limbDirection(character, bone);
+    if (!direction) return [];
+    const above = parentBone(character.nodes, bone);
+    const bending = [above, ...children[above]];
+    const loops = meshes.flatMap((placed, i) => {
+      const some = new Set(bending.flatMap((node) => polygons[i].get(node) ?? []));
+      return some.size === 0 ? [] : cutOf(placed, some, here, direction);
+    });
+    const loop = nearestLoop(loops, here);
+    if (!loop) return [];
+    return [
+      { bone, role, middle: loop.middle, radius: radiusOf(loop), outside: outsideOf(character, bone, above) },
+    ];
+  });
+}
+
+/** For every node the polygons that have a corner which it moves more than others do. */
+function polygonsOfBones({ mesh, skin }: Placed): Map<number, number[]> {
+  const first = firstBones(mesh.vertexCount, mesh.influences as NonNullable<typeof mesh.influences>);
+  const joints = (skin as NonNullable<typeof skin>).joints;
+  const out = new Map<number, number[]>();
+  for (let polygon = 0; polygon + 1 < mesh.polygonOffsets.length; polygon++) {
+    const seen = new Set<number>();
+    for (let k = mesh.polygonOffsets[polygon]; k < mesh.polygonOffsets[polygon + 1]; k++) {
+      const slot = first[mesh.corners[k]];
+      if (slot >= 0) seen.add(joints[slot]);
+    }
+    for (const node of seen) {
+      const list = out.get(node);
+      if (list) list.push(polygon);
+      else out.set(node, [polygon]);
+    }
+  }
+  return out;
+}
+
+/** The joint slot that moves each vertex most; −1 for none. */
+function firstBones(
+  count: number,
+  {
+    offsets,
+    joint,
+    weight,
+  }: { offsets: ArrayLike<number>; joint: ArrayLike<number>; weight: ArrayLike<number> },
+): Int32Array {
+  const out = new Int32Array(count).fill(-1);
+  for (let vertex = 0; vertex < count; vertex++) {
+    let most = 0;
+    for (let k = offsets[vertex]; k < offsets[vertex + 1]; k++)
+      if (weight[k] > most) [most, out[vertex]] = [weight[k], joint[k]];
+  }
+  return out;
+}
+
+function cutOf({ mesh, points }: Placed, polygons: ReadonlySet<number>, here: Vec3, direction: Vec3) {
+  const offsets = new Uint32Array(polygons.size + 1);
+  const corners: number[] = [];
+  let row = 0;
+  for (const polygon of polygons) {
+    for (let k = mesh.polygonOffsets[polygon]; k < mesh.polygonOffsets[polygon + 1]; k++)
+      corners.push(mesh.corners[k]);
+    offsets[++row] = corners.length;
+  }
+  return cutByPlane(
+    points,
+    offsets,
+    Uint32Array.from(corners),
+    pointsOf(mesh).pointOfVertex,
+    here,
+    direction,
+  );
+}
+
+/** A joint off the line of its neighbours by less than this share of their distance is straight. */
+const STRAIGHT = 0.01;
+
+function outsideOf(character: Character, bone: number, above: number): Vec3 | null {
+  const next = childrenOf(character.nodes)[bone].find((child) => character.nodes[child].kind === 'bone');
+  if (next === undefined) return null;
+  const [from, at, to] = [above, bone, next].map((node) => restPlace(character.nodes, node) as Vec3);
+  const way = subtract(to, from);
+  const line = normalise(way);
+  const along = dot(subtract(at, from), line);
+  const off = subtract(at, [0, 1, 2].map((axis) => from[axis] + along * line[axis]) as unknown as Vec3);
+  return length(off) > STRAIGHT * length(way) ? normalise(off) : null;
+}
+
+/** Where a joint is wanted in its limb: so many radii from the middle towards the outside of its bend. */
+export function wantedPlace({ middle, radius, outside }: LimbSection, share: number): Vec3 {
+  if (!outside || share === 0) return middle;
+  return [0, 1, 2].map((k) => middle[k] + share * radius * outside[k]) as unknown as Vec3;
+}
+
+/** How far a joint is from a place, as a share of its limb's radius. */
+export const sharesOff = (character: Character, { bone, radius }: LimbSection, place: Vec3): number =>
+  distance(restPlace(character.nodes, bone), place) / radius;
