@@ -4,7 +4,6 @@ import { makeFigure, makeRandom } from '@/bench/match/figures';
 import { HABITS } from '@/bench/match/habits';
 import { restPlace } from '@/core/character/hierarchy';
 import { placedMeshes } from '@/core/character/measure';
-import type { Character } from '@/core/character/model';
 import { withJointsAt } from '@/core/character/place-joints';
 import { cross, distance, normalise, subtract } from '@/core/geometry/matrix';
 import type { Brief } from '@/core/house/brief';
@@ -18,7 +17,7 @@ import { castCharacter } from './support/cast';
 const brief = briefById('handset')!;
 const check = checkById('joint-in-limb')!;
 const clean = castCharacter('coarse/deckhand-clean.glb');
-const at = (character: Character, name: string) => character.nodes.findIndex((node) => node.name === name);
+
 it('every joint that is moved off the middle across its limb by half its radius is told as about half', () => {
   for (const section of limbSectionsOf(clean)) {
     const { bone, middle, radius } = section;

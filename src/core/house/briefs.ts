@@ -20,6 +20,7 @@ const FIGURE = {
   overlap: { share: 0.9, outside: 0.02 },
   restTolerance: 0.0005,
   axes: { along: 'x' as const, hinge: 'z' as const, angle: 30 },
+  fleshBeyond: 2,
   jointPlaces: { off: 0.6, knuckles: 0, elbows: 0, knees: 0 },
   props: [{ pattern: 'lantern|lamp', title: 'hand lamp', height: 0.32, tolerance: 0.03 }],
 };
@@ -164,6 +165,7 @@ const NIGHT_FERRY: readonly Brief[] = [
     mirror: null,
     axes: null,
     jointPlaces: null,
+    fleshBeyond: null,
     skeleton: 'webxr-hand-left',
     receiver: null,
     ownSkeleton: null,

@@ -54,6 +54,7 @@ export const PLAIN_FIGURE: Brief = {
   template: { of: 'by-kind', surplus: 'free' },
   mirror: { angle: 5, place: 0.01 },
   axes: null,
+  fleshBeyond: 3,
   jointPlaces: { off: 0.8, knuckles: 0, elbows: 0, knees: 0 },
   skeleton: 'vrm',
   receiver: null,
@@ -68,6 +69,7 @@ export const PLAIN_FIGURE: Brief = {
 /** What goes with machines and props: nothing of limbs. */
 const NO_BODY = {
   jointPlaces: null,
+  fleshBeyond: null,
   skeletonShare: null,
   stance: null,
   overlap: null,

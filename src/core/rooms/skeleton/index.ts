@@ -7,6 +7,7 @@ import { boneNamesCheck } from './checks/bone-names';
 import { chainEndsCheck } from './checks/chain-ends';
 import { expectedBonesCheck } from './checks/expected-bones';
 import { jointInLimbCheck } from './checks/joint-in-limb';
+import { fleshBeyondCheck } from './checks/flesh-beyond';
 import { mirroredPairsCheck } from './checks/mirrored-pairs';
 import { noSkeletonCheck } from './checks/no-skeleton';
 import { oneRootCheck } from './checks/one-root';
@@ -57,6 +58,7 @@ export const checks = [
   jointInLimbCheck,
   stackedBonesCheck,
   chainEndsCheck,
+  fleshBeyondCheck,
   boneNamesCheck,
   boneBudgetCheck,
 ] as const;
