@@ -60,6 +60,11 @@ const DRAW: Readonly<Record<string, (character: Character, seed: number) => Reco
     return { bones: [joints[s % joints.length]], points: [{ node: bound, ids: [s % 5], rows }] };
   },
   'change-set': (_c, s) => ({ set: 0, name: `set ${s % 3}`, tint: '#123456' }),
+  'set-members': (character, s) => ({
+    set: 0,
+    bones: [someBone(character, dice(s))],
+    way: ['in', 'out', 'over'][s % 3],
+  }),
   'remove-set': () => ({ set: 0 }),
   'body-kind': (_c, s) => ({ kind: BODY_KINDS[s % BODY_KINDS.length] }),
   centre: () => ({}),

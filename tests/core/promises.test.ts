@@ -243,6 +243,7 @@ const GIVEN: Record<string, { of?: Character; with: object; once: boolean }> = {
     once: true,
   },
   'change-set': { of: withSet, with: { set: 0, name: 'both hands' }, once: true },
+  'set-members': { of: withSet, with: { set: 0, bones: [at('head')] }, once: true },
   'remove-set': { of: withSet, with: { set: 0 }, once: false },
   'body-kind': { with: { kind: 'winged' }, once: true },
 };

@@ -168,6 +168,52 @@ test('the Heron: from two skeletons and a wing mirrored by half to one that pass
   await accessible(page);
 });
 
+test('the table of bones is edited in place: a name, a kind, what it hangs under; bones go into a set at a press', async ({
+  page,
+}) => {
+  await bring(page, 'deckhand.glb');
+  await page.keyboard.press('2');
+  await page.keyboard.press('b');
+  const table = page.getByRole('listbox', { name: 'Bones' });
+  await page.getByRole('textbox', { name: 'Find a bone' }).fill('L_toes');
+  await table.getByRole('option', { name: /^L_toes, deforming, under R_foot, left, .*open$/ }).click();
+  await page.keyboard.press('F2');
+  await expect(page.getByRole('textbox', { name: 'Name', exact: true })).toBeFocused();
+  await accessible(page);
+  // A parent that is not there is told, and nothing is done.
+  await page.getByLabel('Hangs under', { exact: true }).fill('L_feet');
+  await page.keyboard.press('Enter');
+  await expect(page.getByText('No bone is called “L_feet”.')).toBeVisible();
+  await page.getByLabel('Hangs under', { exact: true }).fill('L_foot');
+  await page.getByRole('textbox', { name: 'Name', exact: true }).fill('L_toes_all');
+  await page.keyboard.press('Enter');
+  await expect(page.getByText(/^revision 3/)).toBeVisible();
+  await page.getByRole('textbox', { name: 'Find a bone' }).fill('L_toes');
+  const row = table.getByRole('option', { name: /^L_toes_all, deforming, under L_foot, left/ });
+  await row.dblclick();
+  await page.getByRole('combobox', { name: 'It is' }).selectOption({ label: 'helper' });
+  await page.keyboard.press('Escape');
+  await expect(row).toBeVisible();
+  await row.dblclick();
+  await page.getByRole('combobox', { name: 'It is' }).selectOption({ label: 'helper' });
+  await page.getByRole('textbox', { name: 'Name', exact: true }).press('Enter');
+  await expect(table.getByRole('option', { name: /^L_toes_all, helper, / })).toBeVisible();
+
+  // The chosen bones as a set, one more put into it and taken out again.
+  await page.getByRole('button', { name: 'By hand', exact: true }).click();
+  await table.getByRole('option', { name: /^L_toes_all, / }).click();
+  await page.getByRole('button', { name: /^Keep as a set/ }).click();
+  const keep = page.getByRole('group', { name: 'Keep as a set' });
+  await keep.getByRole('textbox', { name: 'Name', exact: true }).fill('feet');
+  await page.getByRole('button', { name: 'Keep as the set “feet”' }).click();
+  await page.getByRole('textbox', { name: 'Find a bone' }).fill('R_foot');
+  await table.getByRole('option', { name: /^R_foot, / }).click();
+  await page.getByRole('button', { name: 'Put “R_foot” into “feet”' }).click();
+  await expect(page.getByRole('button', { name: /^feet 2 bones$/ })).toBeVisible();
+  await page.getByRole('button', { name: 'Take “R_foot” out of “feet”' }).click();
+  await expect(page.getByRole('button', { name: /^feet 1 bone$/ })).toBeVisible();
+});
+
 test('a bone swept about an axis, and what its twin does by the same turn', async ({ page }) => {
   await bring(page, 'deckhand-clean.glb');
   await page.keyboard.press('2');

@@ -3,8 +3,11 @@
 import clsx from 'clsx';
 import type { Character } from '@/core/character/model';
 import { countsOfSet } from '@/core/character/sets';
+import { Minus, Plus } from 'lucide-react';
 import { countOf } from '../kit/format';
+import { IconButton } from '../kit/icon-button';
 import { chooseSet, toggleSet } from '../state/choose';
+import { applyRemedy } from '../state/steps';
 import { useDesk } from '../state/store';
 
 /** The sets of a character: a press on a name chooses what it holds, one on its colour shows it on the stage. */
@@ -51,10 +54,34 @@ export function SetsList({ character }: { character: Character }) {
               </span>
               <span className="shrink-0 text-[12.5px] text-soft">{heldText(character, i)}</span>
             </button>
+            <MemberButton character={character} index={i} />
           </li>
         ))}
       </ul>
     </section>
+  );
+}
+
+/** Puts the chosen bones into a set at a press, or takes them out where it holds all of them. */
+function MemberButton({ character, index }: { character: Character; index: number }) {
+  const bone = useDesk((state) => state.bone);
+  const picked = useDesk((state) => state.picked);
+  const busy = useDesk((state) => state.busy);
+  const last = useDesk((state) => state.lastChosen);
+  const bones = last === 'picked' ? [...picked.bones] : [bone].filter((node) => node >= 0);
+  if (bones.length === 0) return null;
+  const set = character.sets[index];
+  const isOut = bones.every((node) => set.bones.includes(node));
+  const what = bones.length === 1 ? `“${character.nodes[bones[0]]?.name}”` : countOf(bones.length, 'bone');
+  const label = isOut ? `Take ${what} out of “${set.name}”` : `Put ${what} into “${set.name}”`;
+  return (
+    <IconButton
+      label={label}
+      disabled={!!busy}
+      onClick={() => void applyRemedy('set-members', { bones, set: index, way: isOut ? 'out' : 'in' }, label)}
+    >
+      {isOut ? <Minus size={14} aria-hidden="true" /> : <Plus size={14} aria-hidden="true" />}
+    </IconButton>
   );
 }
 

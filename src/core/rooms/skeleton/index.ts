@@ -41,6 +41,7 @@ import { lengthenLimb } from './remedies/lengthen-limb';
 import { turnLimb } from './remedies/turn-limb';
 import { keepSet } from './remedies/keep-set';
 import { reHang } from './remedies/re-hang';
+import { setMembers } from './remedies/set-members';
 import { removeSet } from './remedies/remove-set';
 import { rename } from './remedies/rename';
 import { rootToOrigin } from './remedies/root-to-origin';
@@ -95,5 +96,6 @@ export const remedies = [
   boneKind,
   keepSet,
   changeSet,
+  setMembers,
   removeSet,
 ] as const;
