@@ -142,6 +142,7 @@ const DRAW: Readonly<Record<string, (character: Character, seed: number) => Reco
     return { bone, under: someBone(character, draw), ...meeting };
   },
   'add-helper': (character, s) => ({ bone: someBone(character, dice(s)), reach: 0.2 + (s % 4) }),
+  'put-skeleton': (_c, s) => ({ template: s % 2 ? 'vrm' : 'winged', needed: s % 3 === 0 }),
   'turn-limb': (character, s) => ({
     bone: someBone(character, dice(s)),
     angle: ((s % 300) - 150) / 2,
@@ -250,6 +251,15 @@ const PREPARED: Readonly<Record<string, (character: Character, seed: number) => 
   'mirror-branch': (character) => calledBy(character, (i) => `part_${i}_l`),
   'match-twins': (character) => calledBy(character, (i) => `part_${i >> 1}_${i % 2 ? 'l' : 'r'}`),
   'swap-sides': (character) => calledBy(character, (i) => `part_${i >> 1}_${i % 2 ? 'l' : 'r'}`),
+  'put-skeleton': (character) => ({
+    ...character,
+    nodes: character.nodes.map((own) =>
+      own.kind === 'bone' ? { ...own, kind: 'empty' as const } : { ...own, skin: -1 },
+    ),
+    meshes: character.meshes.map((mesh) => ({ ...mesh, influences: null, influenceStorage: null })),
+    skins: [],
+    sets: [],
+  }),
   'return-to-rest': posed,
   'recompute-binds': posed,
   'fill-weights': withBarePoints,

@@ -160,6 +160,16 @@ const oneTurned: Character = {
   ),
 };
 
+/** Its meshes by themselves. */
+const boneless: Character = {
+  ...start,
+  nodes: start.nodes.map((own) => (own.kind === 'bone' ? { ...own, kind: 'empty' } : { ...own, skin: -1 })),
+  meshes: start.meshes.map((mesh) => ({ ...mesh, influences: null, influenceStorage: null })),
+  skins: [],
+  clips: [],
+  sets: [],
+};
+
 /** The same with a set. */
 const withSet: Character = {
   ...start,
@@ -208,6 +218,7 @@ const GIVEN: Record<string, { of?: Character; with: object; once: boolean }> = {
   'replace-in-names': { with: { letters: ' ', by: '_' }, once: true },
   'number-chains': { with: { bones: [at('left hand')] }, once: true },
   'swap-sides': { with: { bones: [at('left hand'), at('right hand')] }, once: false },
+  'put-skeleton': { of: boneless, with: { template: 'vrm' }, once: false },
   'turn-limb': { with: { bone: at('left hand'), angle: 20 }, once: false },
   'lengthen-limb': { with: { bones: [at('left forearm')] }, once: false },
   'add-bone': { with: { under: at('left hand'), name: 'cuff' }, once: false },

@@ -41,6 +41,7 @@ import { lengthenLimb } from './remedies/lengthen-limb';
 import { turnLimb } from './remedies/turn-limb';
 import { keepSet } from './remedies/keep-set';
 import { reHang } from './remedies/re-hang';
+import { putSkeleton } from './remedies/put-skeleton';
 import { setMembers } from './remedies/set-members';
 import { removeSet } from './remedies/remove-set';
 import { rename } from './remedies/rename';
@@ -79,6 +80,7 @@ export const remedies = [
   foldBones,
   foldToBudget,
   joinRoots,
+  putSkeleton,
   addRoot,
   addBone,
   addEnds,

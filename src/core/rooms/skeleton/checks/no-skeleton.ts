@@ -1,5 +1,5 @@
 import { object } from 'yup';
-import { bonesOf } from '../../../character/hierarchy';
+import { bonesOf, meshNodesOf } from '../../../character/hierarchy';
 import { defineCheck } from '../../../contracts/check';
 import { theCharacter } from '../../../contracts/finding';
 
@@ -12,7 +12,7 @@ export const noSkeletonCheck = defineCheck({
   advice:
     'Add the file of its skeleton in Placement, or export it again with its bones; a prop by itself is added to the character that carries it.',
   settings: object({}),
-  reads: ['tree', 'names'],
+  reads: ['tree', 'names', 'shows'],
   run(character) {
     if (bonesOf(character).length > 0) return [];
     return [
@@ -26,6 +26,7 @@ export const noSkeletonCheck = defineCheck({
         measured: 0,
         expected: 'a skeleton',
         evidence: [{ label: 'Bones', now: 0, brief: '≥ 1', unit: 'bones' }],
+        remedies: meshNodesOf(character).length > 0 ? [{ id: 'put-skeleton', params: {} }] : [],
       },
     ];
   },
