@@ -31,7 +31,7 @@ export const putSkeleton = defineRemedy({
   title: 'Put a skeleton into it',
   does: 'The bones come where the body’s size, its hands and its feet say; elbows, wrists, knees and ankles stand in the middle of their limbs, both sides alike. A beginning: move one side to where it belongs, mirror it, and bind the mesh. A beast is measured by its box alone, and has to face +Z.',
   params: object({
-    template: choiceOf('Bones of', TEMPLATE_CHOICES).default('wanted'),
+    template: choiceOf('Bones as', TEMPLATE_CHOICES).default('wanted'),
     needed: boolean().default(false).meta({ label: 'Only the bones that are needed' }),
   }),
   rows(character, params, brief: BriefBase) {
