@@ -162,6 +162,7 @@ describe('measures', () => {
       ['handset', 4, 75],
       ['desktop', 8, 256],
       ['deck-gear', 1, 64],
+      ['winged', 4, 75],
       ['headset', 4, 25],
       ['plain-handset', 4, 75],
       ['plain-desk', 8, 256],

@@ -55,7 +55,7 @@ const said = (character: Character) =>
  * have many bones, and their joints are shaken a little any way.
  */
 const TRUE_OF_THEM =
-  /lies .* from the origin|skeleton” (is|are) missing|skeleton” (is|are) there cannot be told|do not follow the convention|the brief allows|stands elsewhere than the mirror image|were not held against|do not lie along their|about another axis than|leans \d\.\d° against the way/;
+  /lies .* from the origin|flesh of .* goes on|skeleton” (is|are) missing|skeleton” (is|are) there cannot be told|do not follow the convention|the brief allows|stands elsewhere than the mirror image|were not held against|do not lie along their|about another axis than|leans \d\.\d° against the way/;
 
 const renamed = (skeleton: Skeleton, name: (name: string, i: number) => string): Skeleton => ({
   ...skeleton,

@@ -1,5 +1,6 @@
 /** Which bones of a template a character has, whatever they are called; what it lacks, and what it has besides. */
 import { hasTarget, leadsToTarget, targetsOf, type Rule } from './crosswalk';
+import { skeletonOfBones } from './lone';
 import { looksOf } from './looks';
 import { type Skeleton, bonesAbove } from './skeleton';
 import { type SkeletonTemplate, TEMPLATES } from './skeletons/templates';
@@ -40,7 +41,7 @@ const MOSTLY = 0.6;
 
 function heldAgainst(skeleton: Skeleton, template: SkeletonTemplate): ExpectedBones {
   const { skeleton: wanted, optional, isExact } = template;
-  const rules = suggest(skeleton, wanted);
+  const rules = rulesFor(skeleton, wanted);
   const pairs = rules.filter(leadsToTarget);
   const reached = new Set(rules.filter(hasTarget).flatMap(targetsOf));
   const { readings } = looksOf(wanted);
@@ -74,6 +75,30 @@ function heldAgainst(skeleton: Skeleton, template: SkeletonTemplate): ExpectedBo
       return !hasTarget(rule) && isOfBody && skeleton.bones[i].weight > 0 ? [i] : [];
     }),
   };
+}
+
+/** What answers to nothing: cloth, ends, controls. */
+const released = (source: number): Rule => ({
+  source,
+  kind: 'release',
+  target: -1,
+  confidence: 1,
+  reasons: [],
+  locked: false,
+});
+
+/** Rules for all bones; only those that a template can ask for are matched, since a coat may have hundreds of others. */
+function rulesFor(skeleton: Skeleton, wanted: Skeleton): Rule[] {
+  const { readings } = looksOf(skeleton);
+  const some = skeleton.bones.flatMap((_, i) =>
+    readings[i].kind === 'bone' || readings[i].kind === 'twist' ? [i] : [],
+  );
+  const rules = skeleton.bones.map((_, i) => released(i));
+  for (const rule of suggest(skeletonOfBones(skeleton, some), wanted)) {
+    const source = some[rule.source];
+    rules[source] = { ...rule, source };
+  }
+  return rules;
 }
 
 /** Whether a bone that its name calls one part may be another: some number all of a trunk by one name, up to the head. */

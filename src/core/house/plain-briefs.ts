@@ -55,6 +55,7 @@ export const PLAIN_FIGURE: Brief = {
   mirror: { angle: 5, place: 0.01 },
   axes: null,
   fleshBeyond: 3,
+  turns: null,
   jointPlaces: { off: 0.8, knuckles: 0, elbows: 0, knees: 0 },
   skeleton: 'vrm',
   receiver: null,

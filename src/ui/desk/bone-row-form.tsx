@@ -3,7 +3,7 @@
 import { type CSSProperties, type FocusEvent, type KeyboardEvent, useId, useRef, useState } from 'react';
 import { BONE_KINDS, BONE_KIND_WORDS, type BoneKind } from '@/core/character/bone-kinds';
 import { applyRemedy } from '../state/steps';
-import type { BoneRow } from './bones-table';
+import type { BoneRow } from './bone-row';
 
 /**
  * A row of the table as fields: the name, what the bone is for, what it hangs under. Enter does what was changed, each as a

@@ -11,7 +11,7 @@ import {
 import { useVirtualizer } from '@tanstack/react-virtual';
 import clsx from 'clsx';
 import { type CSSProperties, useEffect, useMemo, useRef, useState } from 'react';
-import { BONE_KIND_WORDS, type BoneKind } from '@/core/character/bone-kinds';
+import { BONE_KIND_WORDS } from '@/core/character/bone-kinds';
 import { lengthText } from '@/core/contracts/units';
 import type { ElementSet } from '@/core/character/model';
 import { type Finding, GRAVITIES, type Gravity } from '@/core/contracts/finding';
@@ -27,32 +27,14 @@ import { Mark } from '../kit/gravity';
 import type { Figure, FigureBone } from '../worker/figure';
 import { chooseBone } from '../state/choose';
 import { useDesk } from '../state/store';
+import type { BoneRow } from './bone-row';
 import { BoneRowForm } from './bone-row-form';
 
 const NO_SETS: readonly ElementSet[] = [];
 const NO_FINDINGS: readonly Finding[] = [];
 
-/** What the table says of a bone. */
-export interface BoneRow {
-  readonly node: number;
-  readonly name: string;
-  readonly parent: string;
-  readonly kind: BoneKind;
-  /** From its joint to where it points, metres. */
-  readonly length: number;
-  readonly weight: number;
-  readonly side: 'left' | 'right' | 'middle';
-  /** Which of its own axes runs along it: +X … −Z. */
-  readonly axis: string;
-  /** The sets that hold it. */
-  readonly sets: string;
-  /** How many findings of the room speak of it, and the gravest of them. */
-  readonly open: number;
-  readonly gravity: Gravity | null;
-}
-
 const ROW = 26;
-export const COLUMNS =
+const COLUMNS =
   'grid grid-cols-[minmax(182px,1.4fr)_84px_minmax(0,1fr)_58px_minmax(0,0.7fr)_66px_58px_34px_40px] items-center gap-2.5';
 
 const column = createColumnHelper<BoneRow>();

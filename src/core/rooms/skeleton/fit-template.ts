@@ -267,29 +267,21 @@ function movedBone(skeleton: Skeleton, bone: number, to: Vec3): Skeleton {
   return withPlaces(skeleton, places, new Set());
 }
 
-/** Both sides at the mean of each other's mirror images. */
+const across = ([x, y, z]: Vec3): Vec3 => [-x, y, z];
+
+/** Both sides at the mean of each other's mirror images, and what has no side in the middle. */
 function evened(skeleton: Skeleton): Skeleton {
   const { side } = looksOf(skeleton);
-  const places: Places = new Map(skeleton.bones.map(({ name, place }) => [name, place]));
-  skeleton.bones.forEach(({ name, place }, i) => {
-    const across = ([x, y, z]: Vec3): Vec3 => [-x, y, z];
-    if (side[i] === 0) {
-      places.set(name, [0, place[1], place[2]]);
-      return;
-    }
-    const twin = skeleton.bones.reduce(
-      (best, other, k) =>
-        side[k] === -side[i] &&
-        distance(across(other.place), place) <
-          distance(across(skeleton.bones[best]?.place ?? [1e9, 0, 0]), place)
-          ? k
-          : best,
-      -1,
-    );
-    if (twin < 0) return;
-    const other = across(skeleton.bones[twin].place);
-    places.set(name, [0, 1, 2].map((k) => (place[k] + other[k]) / 2) as unknown as Vec3);
-  });
+  const places: Places = new Map(
+    skeleton.bones.map(({ name, place }, i): [string, Vec3] => {
+      if (side[i] === 0) return [name, [0, place[1], place[2]]];
+      const twins = skeleton.bones.filter((_, k) => side[k] === -side[i]).map((twin) => across(twin.place));
+      const apart = (other: Vec3) => distance(other, place);
+      if (twins.length === 0) return [name, place];
+      const twin = twins.reduce((best, other) => (apart(other) < apart(best) ? other : best));
+      return [name, [0, 1, 2].map((k) => (place[k] + twin[k]) / 2) as unknown as Vec3];
+    }),
+  );
   return withPlaces(skeleton, places, new Set());
 }
 

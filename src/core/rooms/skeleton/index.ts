@@ -14,6 +14,7 @@ import { oneRootCheck } from './checks/one-root';
 import { parentsCheck } from './checks/parents';
 import { sidesCheck } from './checks/sides';
 import { stackedBonesCheck } from './checks/stacked-bones';
+import { turnOrderCheck } from './checks/turn-order';
 import { addBone } from './remedies/add-bone';
 import { addEnds } from './remedies/add-ends';
 import { addExpected } from './remedies/add-expected';
@@ -58,6 +59,7 @@ export const checks = [
   boneAxesCheck,
   bendDirectionCheck,
   jointInLimbCheck,
+  turnOrderCheck,
   stackedBonesCheck,
   chainEndsCheck,
   fleshBeyondCheck,

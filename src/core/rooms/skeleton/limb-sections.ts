@@ -64,13 +64,18 @@ function cutLimbs(character: Character): LimbSection[] {
   if (roles.size === 0) return [];
   const children = childrenOf(character.nodes);
   const meshes = placedMeshes(character).filter(({ skin, mesh }) => skin && mesh.influences);
-  const polygons = meshes.map((placed) => polygonsOfBones(placed));
+  const bendingAt = (bone: number) => {
+    const above = parentBone(character.nodes, bone);
+    return [above, ...children[above]];
+  };
+  const meant = new Set([...roles.keys()].flatMap(bendingAt));
+  const polygons = meshes.map((placed) => polygonsOfBones(placed, meant));
   return [...roles].flatMap(([bone, role]): LimbSection[] => {
     const here = restPlace(character.nodes, bone);
     const direction = limbDirection(character, bone);
     if (!direction) return [];
-    const above = parentBone(character.nodes, bone);
-    const bending = [above, ...children[above]];
+    const bending = bendingAt(bone);
+    const [above] = bending;
     const loops = meshes.flatMap((placed, i) => {
       const some = new Set(bending.flatMap((node) => polygons[i].get(node) ?? []));
       return some.size === 0 ? [] : cutOf(placed, some, here, direction);
@@ -83,24 +88,18 @@ function cutLimbs(character: Character): LimbSection[] {
   });
 }
 
-/** For every node the polygons that have a corner which it moves more than others do. */
-function polygonsOfBones({ mesh, skin }: Placed): Map<number, number[]> {
+/** For some nodes the polygons that have a corner which it moves more than others do. */
+function polygonsOfBones({ mesh, skin }: Placed, meant: ReadonlySet<number>): Map<number, number[]> {
   const first = firstBones(mesh.vertexCount, mesh.influences as NonNullable<typeof mesh.influences>);
-  const joints = (skin as NonNullable<typeof skin>).joints;
-  const out = new Map<number, number[]>();
-  for (let polygon = 0; polygon + 1 < mesh.polygonOffsets.length; polygon++) {
-    const seen = new Set<number>();
+  const { joints } = skin as NonNullable<typeof skin>;
+  const lists = joints.map((node): number[] | null => (meant.has(node) ? [] : null));
+  for (let polygon = 0; polygon + 1 < mesh.polygonOffsets.length; polygon++)
     for (let k = mesh.polygonOffsets[polygon]; k < mesh.polygonOffsets[polygon + 1]; k++) {
-      const slot = first[mesh.corners[k]];
-      if (slot >= 0) seen.add(joints[slot]);
+      const list = lists[first[mesh.corners[k]]];
+      // Its corners come one after the other: a polygon that is in the list already is its last.
+      if (list && list[list.length - 1] !== polygon) list.push(polygon);
     }
-    for (const node of seen) {
-      const list = out.get(node);
-      if (list) list.push(polygon);
-      else out.set(node, [polygon]);
-    }
-  }
-  return out;
+  return new Map(joints.flatMap((node, slot) => (lists[slot]?.length ? [[node, lists[slot]]] : [])));
 }
 
 /** The joint slot that moves each vertex most; −1 for none. */

@@ -1,15 +1,15 @@
 import { boolean, number, object } from 'yup';
-import { branchOf, childrenOf, restPlace, restWorld, topDown } from '../../../character/hierarchy';
+import { childrenOf, restPlace, restWorld, topDown } from '../../../character/hierarchy';
 import { type Character, type SceneNode } from '../../../character/model';
 import { boundAnew } from '../../../character/place-joints';
 import { withLocal } from '../../../character/rehang';
 import { choiceOf, refsTo } from '../../../contracts/params';
-import { NothingToDo, RemedyError, defineRemedy, promise } from '../../../contracts/remedy';
+import { NothingToDo, RemedyError, defineRemedy } from '../../../contracts/remedy';
 import { inUnit, unitSign } from '../../../contracts/units';
 import { type Vec3, distance, dot, inverseOr, normalise, subtract, times } from '../../../geometry/matrix';
 import { freshBinds, withShapeOf } from '../../../character/bind-anew';
 import { twinOfBone } from '../mirror-branch';
-import { SKIN_AT_REST } from './turn-limb';
+import { SKIN_AT_REST, promiseForLimbs } from './turn-limb';
 
 /** Makes bones longer or shorter along the way to the next one. */
 export const lengthenLimb = defineRemedy({
@@ -42,17 +42,13 @@ export const lengthenLimb = defineRemedy({
     return withSkinStretched(character, stretches, percent / 100, moved);
   },
   promises(character, params) {
-    const stretches = stretchesOf(character, params);
-    const tops = stretches.map(({ bone }) => bone);
-    const below = branchOf(character.nodes, tops);
-    const meant = character.nodes.flatMap(({ mesh, skin }, i) => {
-      if (mesh < 0) return [];
-      if (skin < 0) return below[i] && !tops.includes(i) ? [i] : [];
-      return params.skin === 'along' && character.skins[skin].joints.some((joint) => below[joint]) ? [i] : [];
-    });
-    return params.skin === 'along'
-      ? promise(['places', 'points', 'shading', 'morphs', 'binds', 'clips', 'shows'], { meant })
-      : promise(['places', 'binds', 'clips'], { meant, holds: 'at rest' });
+    const { nodes } = character;
+    const children = childrenOf(nodes);
+    const tops = stretchesOf(character, params).flatMap(({ bone }) =>
+      // The skin of the bone itself stretches; what hangs on it moves either way.
+      params.skin === 'along' ? [bone] : children[bone],
+    );
+    return promiseForLimbs(character, tops, params.skin);
   },
 });
 

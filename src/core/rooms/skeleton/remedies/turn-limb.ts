@@ -4,7 +4,7 @@ import type { Character } from '../../../character/model';
 import { boundAnew } from '../../../character/place-joints';
 import { withLocal } from '../../../character/rehang';
 import { angleOf, choiceOf, refTo } from '../../../contracts/params';
-import { NothingToDo, RemedyError, defineRemedy, promise } from '../../../contracts/remedy';
+import { NothingToDo, type Promised, RemedyError, defineRemedy, promise } from '../../../contracts/remedy';
 import {
   type Vec3,
   decompose,
@@ -76,19 +76,30 @@ export const turnLimb = defineRemedy({
     const turns = turnsOf(character, params);
     return params.skin === 'along' ? boundInPose(character, turns) : withSkinStaying(character, turns);
   },
-  promises(character, params) {
-    const turned = joints(character, params);
-    const below = branchOf(character.nodes, Object.keys(turned).map(Number));
-    const meant = character.nodes.flatMap(({ mesh, skin }, i) => {
-      if (mesh < 0) return [];
-      if (skin < 0) return below[i] ? [i] : [];
-      return params.skin === 'along' && character.skins[skin].joints.some((joint) => below[joint]) ? [i] : [];
-    });
-    return params.skin === 'along'
-      ? promise(['places', 'points', 'shading', 'morphs', 'binds', 'clips', 'shows'], { meant })
-      : promise(['places', 'binds', 'clips'], { meant, holds: 'at rest' });
-  },
+  promises: (character, params) =>
+    promiseForLimbs(character, Object.keys(joints(character, params)).map(Number), params.skin),
 });
+
+/**
+ * What a step on limbs at rest may change: with the skin what it makes of it, else only where bones are and what hangs on
+ * them.
+ * @param tops nodes that move with all below them
+ */
+export function promiseForLimbs(
+  { nodes, skins }: Character,
+  tops: readonly number[],
+  skin: keyof typeof SKIN_AT_REST,
+): Promised {
+  const below = branchOf(nodes, tops);
+  const isBound = (of: number) => skin === 'along' && skins[of].joints.some((joint) => below[joint]);
+  const meant = nodes.flatMap((node, i) => {
+    if (node.mesh < 0) return [];
+    return (node.skin < 0 ? below[i] : isBound(node.skin)) ? [i] : [];
+  });
+  return skin === 'along'
+    ? promise(['places', 'points', 'shading', 'morphs', 'binds', 'clips', 'shows'], { meant })
+    : promise(['places', 'binds', 'clips'], { meant, holds: 'at rest' });
+}
 
 interface LimbTurn {
   readonly bone: number;
