@@ -109,9 +109,12 @@ function mayBeCalled(called: string, part: string): boolean {
 /** For bones with a counterpart those under them that have none of their own, carry weight and are no cloth, twist or end. */
 function unpairedUnder(skeleton: Skeleton, rules: readonly Rule[]): Map<number, number[]> {
   const { readings } = looksOf(skeleton);
+  // Of a skeleton by itself every bone may be one that carries.
+  const isBound = skeleton.bones.some(({ weight }) => weight > 0);
   const out = new Map<number, number[]>();
   rules.forEach((rule, i) => {
-    if (leadsToTarget(rule) || readings[i].kind !== 'bone' || !(skeleton.bones[i].weight > 0)) return;
+    if (leadsToTarget(rule) || readings[i].kind !== 'bone') return;
+    if (isBound && !(skeleton.bones[i].weight > 0)) return;
     const above = bonesAbove(skeleton, i).find((up) => leadsToTarget(rules[up]));
     if (above !== undefined) out.set(above, [...(out.get(above) ?? []), i]);
   });

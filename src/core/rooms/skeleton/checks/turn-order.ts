@@ -4,7 +4,7 @@ import { type Found, type Measured, defineCheck } from '../../../contracts/check
 import { boneElements, theCharacter } from '../../../contracts/finding';
 import { choiceOf } from '../../../contracts/params';
 import { setting } from '../../../contracts/setting';
-import type { Quat } from '../../../geometry/matrix';
+import { type Quat, quatConjugate, quatMultiply } from '../../../geometry/matrix';
 import { TURN_ORDERS, type TurnOrder, middleAngle } from '../../../geometry/turn-order';
 
 const WORDS = Object.fromEntries(
@@ -29,7 +29,10 @@ const TURNS = object({
     hint: 'For games that keep turns so; off where they are kept whole, as glTF keeps them.',
   });
 
-/** The farthest that each bone's middle axis turns at the keys of all clips, degrees, for one order. */
+/**
+ * The farthest that each bone's middle axis turns from rest at the keys of all clips, degrees, for one order: how the bone
+ * lies at rest is the skeleton's own affair.
+ */
 function farthestTurns({ nodes, clips }: Character, order: TurnOrder): Map<number, number> {
   const out = new Map<number, number>();
   const add = (node: number, turn: Quat) =>
@@ -37,10 +40,11 @@ function farthestTurns({ nodes, clips }: Character, order: TurnOrder): Map<numbe
   for (const { channels } of clips)
     for (const { node, path, values, interpolation } of channels) {
       if (path !== 'rotation' || nodes[node].kind !== 'bone') continue;
+      const fromRest = quatConjugate(nodes[node].rotation);
       // Of a cubic key the value stands between its two tangents.
       const [first, step] = interpolation === 'CUBICSPLINE' ? [4, 12] : [0, 4];
       for (let i = first; i + 3 < values.length; i += step)
-        add(node, [values[i], values[i + 1], values[i + 2], values[i + 3]]);
+        add(node, quatMultiply(fromRest, [values[i], values[i + 1], values[i + 2], values[i + 3]]));
     }
   return out;
 }
@@ -65,7 +69,7 @@ export const turnOrderCheck = defineCheck({
   advice:
     'Turn the bones’ own axes so that the one that turns least comes in the middle, or agree on another order with the game.',
   settings: object({ turns: TURNS }),
-  reads: ['tree', 'names', 'clips'],
+  reads: ['tree', 'names', 'places', 'clips'],
   measures(character): Readonly<Record<string, Measured>> {
     if (character.clips.length === 0) return { 'turns.most': null };
     const { order, angle } = bestOrder(character);
@@ -86,7 +90,7 @@ export const turnOrderCheck = defineCheck({
         unit: '°',
         count: far.length,
         elements: [boneElements(far.map(([node]) => node))],
-        message: `The middle axis of ${far.length === 1 ? 'a bone turns' : `${far.length} bones turns`} up to ${worst.toFixed(0)}° in clips, told in the order ${WORDS[turns.order]}: ${names.join(', ')}${more}`,
+        message: `The middle axis of ${far.length === 1 ? 'a bone turns' : `${far.length} bones turns`} up to ${worst.toFixed(0)}° from rest in clips, told in the order ${WORDS[turns.order]}: ${names.join(', ')}${more}`,
         measured: Number(worst.toFixed(1)),
         expected: turns.most,
         evidence: [
