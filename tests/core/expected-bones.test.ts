@@ -3,6 +3,7 @@ import { VRMRequiredHumanBoneName } from '@pixiv/three-vrm-core';
 import { bodyOf } from '@/bench/bodies/body';
 import { STANCES, makeFigure, makeRandom } from '@/bench/match/figures';
 import { HABITS } from '@/bench/match/habits';
+import { bodyKindOf } from '@/core/anatomy/body-kind';
 import { isBodyBone, meaningOf } from '@/core/anatomy/bones';
 import { expectedBonesOf } from '@/core/anatomy/expected-bones';
 import { skeletonOf } from '@/core/anatomy/skeleton';
@@ -117,6 +118,16 @@ it.each([
     if (alone) expect(after.nodes[after.nodes[at(after, 'hand_lt')].parent].name).toBe(missing[0]);
   },
 );
+
+it('a body that lost a leg is read as no kind any more: the likeliest is held against it, and mended by its remedy', () => {
+  const maimed = without(clean, ['leg_upper_lt']);
+  const byKind = asking({ of: 'by-kind', surplus: 'free' });
+  expect(bodyKindOf(maimed).kind).toBe('unknown');
+  const [finding] = found(maimed, byKind);
+  expect(finding.message).toMatch(/^3 bones of “VRM 1.0 humanoid” are missing: “leftUpperLeg”/);
+  const { after } = preview(maimed, finding.remedies[0].id, finding.remedies[0].params, byKind);
+  expect(found(after, byKind).filter(({ gravity }) => gravity !== 'note')).toEqual([]);
+});
 
 it('bones besides are told where none are wanted, and folded away in one step', () => {
   const strict = asking({ of: 'h-anim', surplus: 'none' });

@@ -29,6 +29,8 @@ it('a tube of two metres on bones of a third of a metre, the last two of them go
   expect(effects.outside).toEqual([]);
   const added = after.nodes.findIndex(({ name }) => name === 'bone_5');
   expect(distance(restPlace(after.nodes, added), [0, 1.5, 0])).toBeLessThan(1e-5);
+  // It carries nothing yet, so that the flesh still goes on without a bone; there is only its weight left to give.
+  expect(check.run(after, brief)).toMatchObject([{ measured: 3, subject: { name: 'bone_4' }, remedies: [] }]);
 });
 
 it('nobody of the cast has such a chain; a coat without its lower bones has five on each side', () => {

@@ -65,8 +65,35 @@ it('where a brief wants knees towards the inside of their bend they are told, an
   // The knee bends back: its inside lies behind the middle.
   const before = restPlace(clean.nodes, params.bone);
   expect(params.place[2]).toBeLessThan(before[2] - 0.03);
+  const knee = limbSectionsOf(clean).find(({ bone }) => bone === params.bone)!;
+  expect(distance(params.place, knee.middle)).toBeCloseTo(0.8 * knee.radius, 9);
   const moved = withJointsAt(clean, new Map([[params.bone, params.place]]));
   expect(distance(restPlace(moved.nodes, params.bone), params.place)).toBeLessThan(1e-9);
+});
+
+it('a straight finger beside its middle does not tell which side is wanted: only what lies beyond both is told', () => {
+  const thumb = ['thumb_1_lt', 'thumb_2_lt', 'thumb_3_lt'].map((name) =>
+    clean.nodes.findIndex((node) => node.name === name),
+  );
+  const { radius } = limbSectionsOf(clean).find(({ bone }) => bone === thumb[1])!;
+  const aside = (by: number) =>
+    withJointsAt(
+      clean,
+      new Map(
+        thumb.map((bone) => {
+          const [x, y, z] = restPlace(clean.nodes, bone);
+          return [bone, [x, y + by * radius, z]] as const;
+        }),
+      ),
+    );
+  const told = (by: number, knuckles: number) => {
+    const jointPlaces = { ...(brief.jointPlaces as NonNullable<Brief['jointPlaces']>), off: 0.4, knuckles };
+    return check
+      .run(aside(by), { ...brief, jointPlaces })
+      .some(({ subject }) => subject.name === 'thumb_2_lt');
+  };
+  expect([told(0.8, 0), told(0.8, 0.7), told(0.8, -0.7)]).toEqual([true, false, false]);
+  expect(told(1.4, 0.7)).toBe(true);
 });
 
 it('a learned brief passes its own model; machines, and limbs without flesh, are not asked', () => {

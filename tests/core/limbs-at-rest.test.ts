@@ -140,6 +140,31 @@ describe('bones made longer', () => {
     expect(stretched).toBeGreaterThan(0);
   });
 
+  it('two bones of one limb at once: what the lower one carries goes along with the upper one, and stretches besides', () => {
+    const both = [at(clean, 'arm_upper_lt'), forearm];
+    const { after } = done(clean, 'lengthen-limb', { bones: both, percent: 125 });
+    const elbow = [0, 1, 2].map((k) => placeOf(after, 'arm_lower_lt')[k] - from[k]);
+    expect(Math.hypot(...elbow)).toBeGreaterThan(0.05);
+    const axis = [0, 1, 2].map((k) => (placeOf(clean, 'hand_lt')[k] - from[k]) / length);
+    let seen = 0;
+    placedMeshes(clean).forEach(({ mesh, skin, points }, i) => {
+      if (!skin || !mesh.influences) return;
+      const now = pointsOf(after)[i];
+      const { offsets, joint } = mesh.influences;
+      for (let vertex = 0; vertex < mesh.vertexCount; vertex++) {
+        if (offsets[vertex + 1] - offsets[vertex] !== 1) continue;
+        const { name } = clean.nodes[skin.joints[joint[offsets[vertex]]]];
+        if (name !== 'wrist_twist_lt' && name !== 'arm_lower_lt') continue;
+        const p = points.subarray(vertex * 3, vertex * 3 + 3);
+        const by = 0.25 * axis.reduce((sum, a, k) => sum + a * (p[k] - from[k]), 0);
+        for (let k = 0; k < 3; k++)
+          expect(Math.abs(now[vertex * 3 + k] - p[k] - elbow[k] - by * axis[k])).toBeLessThan(5e-6);
+        seen++;
+      }
+    });
+    expect(seen).toBeGreaterThan(0);
+  });
+
   it('or the skin stays where it is', () => {
     const { after } = done(clean, 'lengthen-limb', { bones: [forearm], percent: 80, skin: 'stays' });
     expect(distance(from, placeOf(after, 'hand_lt'))).toBeCloseTo(0.8 * length, 6);

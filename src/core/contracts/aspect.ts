@@ -93,16 +93,8 @@ export function changedAspects(before: Character, after: Character): Set<Aspect>
   return changed;
 }
 
-const OF_NODES: readonly Aspect[] = [
-  'tree',
-  'names',
-  'places',
-  'shows',
-  'morphs',
-  'carried',
-  'source',
-  'kind',
-];
+/** A list of nodes of another length differs in what new nodes bring. */
+const OF_NODES = NEW_NODES;
 const OF_MESHES: readonly Aspect[] = [
   'names',
   'points',

@@ -15,7 +15,7 @@ export interface BoneRow {
   readonly axis: string;
   /** The sets that hold it. */
   readonly sets: string;
-  /** How many findings of the room speak of it, and the gravest of them. */
+  /** How many findings speak of it, and the gravest of them. */
   readonly open: number;
   readonly gravity: Gravity | null;
 }

@@ -149,6 +149,10 @@ export function templateOf(
   return ofHouse ?? (skeleton && ownTemplate(skeleton));
 }
 
+/** What a template of the house is chosen by, whichever way it was found; undefined for one of a brief's own. */
+export const templateIdOf = (template: SkeletonTemplate): TemplateChoice | undefined =>
+  Object.keys(TEMPLATES).find((id) => TEMPLATES[id] === template) as TemplateChoice | undefined;
+
 const known = new WeakMap<Skeleton, SkeletonTemplate>();
 
 function ownTemplate(skeleton: Skeleton): SkeletonTemplate {

@@ -3,7 +3,12 @@ import { bodyKindOf } from '../../../anatomy/body-kind';
 import { BODY_KIND_WORDS } from '../../../character/body-kinds';
 import { type ExpectedBones, expectedBonesOf, likeliestTemplate } from '../../../anatomy/expected-bones';
 import { type Skeleton, skeletonOf } from '../../../anatomy/skeleton';
-import { type SkeletonTemplate, TEMPLATE_CHOICES, templateOf } from '../../../anatomy/skeletons/templates';
+import {
+  type SkeletonTemplate,
+  TEMPLATE_CHOICES,
+  templateIdOf,
+  templateOf,
+} from '../../../anatomy/skeletons/templates';
 import type { Character } from '../../../character/model';
 import { LANDMARKS } from '../../../contracts/aspect';
 import { type Found, defineCheck } from '../../../contracts/check';
@@ -56,7 +61,7 @@ export const expectedBonesCheck = defineCheck({
     const expected = expectedBonesOf(skeleton, template);
     return [
       ...(expected.isNamed && expected.missing.length > 0
-        ? [missingFound(character, template, expected, asked.of)]
+        ? [missingFound(character, template, expected, templateIdOf(template) ?? asked.of)]
         : doubtfulFound(character, template, expected)),
       ...(asked.surplus === 'none' && expected.isNamed && expected.surplus.length > 0
         ? [surplusFound(character, skeleton, template, expected.surplus)]

@@ -50,12 +50,14 @@ function chainTipsOf(character: Character): ChainTip[] {
 function findTips(character: Character): ChainTip[] {
   const { nodes } = character;
   const children = childrenOf(nodes);
-  const bonesBelow = (bone: number) => children[bone].filter((child) => nodes[child].kind === 'bone');
+  const kinds = boneKindsOf(character);
+  const carries = (bone: number) => ['deforming', 'cloth'].includes(kinds.get(bone)?.kind ?? '');
+  // Ends, and bones that carry nothing yet, take no flesh along.
+  const bonesBelow = (bone: number) => children[bone].filter(carries);
   const ways = new Map<number, { at: Vec3; along: Vec3; before: number }>();
-  for (const [bone, { kind }] of boneKindsOf(character)) {
+  for (const bone of kinds.keys()) {
     const above = parentBone(nodes, bone);
-    const isDeforming = kind === 'deforming' || kind === 'cloth';
-    if (!isDeforming || above < 0 || bonesBelow(bone).length > 0 || bonesBelow(above).length > 1) continue;
+    if (!carries(bone) || above < 0 || bonesBelow(bone).length > 0 || bonesBelow(above).length > 1) continue;
     if (NO_CHAIN.has(meaningOf(character, bone).part) || !areOfOneChain(nodes[above].name, nodes[bone].name))
       continue;
     const [from, at] = [restPlace(nodes, above), restPlace(nodes, bone)];
@@ -110,6 +112,7 @@ export const fleshBeyondCheck = defineCheck({
   room: 'skeleton',
   title: 'Chains as long as their flesh',
   why: 'What lies beyond the last bone of a chain swings as one stiff piece: a tail that bends up to its middle and then no more.',
+  advice: 'A bone goes on there already and carries nothing: give it the weight of what lies beyond.',
   settings: object({ fleshBeyond: BEYOND }),
   reads: [...LANDMARKS, 'points', 'morphs', 'binds'],
   measures(character): Readonly<Record<string, Measured>> {
@@ -140,13 +143,17 @@ export const fleshBeyondCheck = defineCheck({
               unit: unitSign(unit),
             },
           ],
-          remedies: [
-            { id: 'add-bone', params: { under: tip.bone, name: nextName(character, name), share: 0.5 } },
-          ],
+          remedies: goesOn(character, tip.bone)
+            ? []
+            : [{ id: 'add-bone', params: { under: tip.bone, name: nextName(character, name), share: 0.5 } }],
         };
       });
   },
 });
+
+/** Whether a bone hangs there already, which only has to be given its weight. */
+const goesOn = ({ nodes }: Character, bone: number): boolean =>
+  nodes.some(({ parent, kind }) => parent === bone && kind === 'bone');
 
 /** The name with the next number that is free. */
 function nextName({ nodes }: Character, name: string): string {

@@ -29,7 +29,7 @@ const JOINT_PLACES = object({
         'Off their place at most',
         'share',
         'most',
-        'A share of the limb’s radius at the joint; from 1 on it is outside.',
+        'A share of the limb’s radius at the joint; from 100 % on it is outside.',
       ),
     ),
   knuckles: beside('Knuckles beside the middle', 'A share of the radius towards the outside of the bend.'),
@@ -71,8 +71,11 @@ export const jointInLimbCheck = defineCheck({
   run(character, { jointPlaces, unit }): Found[] {
     if (!jointPlaces) return [];
     return limbSectionsOf(character).flatMap((section): Found[] => {
-      const place = wantedPlace(section, shareFor(section.role, jointPlaces));
-      const share = sharesOff(character, section, place);
+      const wanted = shareFor(section.role, jointPlaces);
+      const place = wantedPlace(section, wanted);
+      // A straight limb does not tell its outside: either side of its middle may be the one that is wanted.
+      const either = section.outside ? 0 : Math.abs(wanted);
+      const share = sharesOff(character, section, place) - either;
       return share > jointPlaces.off ? [foundFor(character, section, place, jointPlaces.off, unit)] : [];
     });
   },
