@@ -7,7 +7,7 @@ import type { AnyObject, AnyObjectSchema, ArraySchema, Schema } from 'yup';
 import { restWorld } from '@/core/character/hierarchy';
 import { weightOfNodes } from '@/core/character/hierarchy';
 import type { Character } from '@/core/character/model';
-import { inverseOr, times } from '@/core/geometry/matrix';
+import { inverseOr, times, quatAbout, quatMultiply } from '@/core/geometry/matrix';
 import { countGravity } from '@/core/contracts/finding';
 import { whyNot } from '@/core/contracts/pattern';
 import { type LengthUnit, inUnit, lengthFrom, lengthText, ownUnit, unitSign } from '@/core/contracts/units';
@@ -68,6 +68,25 @@ function steered(character: Character): Character {
     i === control ? { ...node, boneKind: 'control' as const } : node,
   );
   return { ...character, nodes };
+}
+
+/** A figure with a clip that turns a bone by 85° about its x, and an order of its own that bears that. */
+function turned(character: Character): Character {
+  const bone = character.nodes.findIndex(({ name }) => name === 'head');
+  const nodes = character.nodes.map((node, i) =>
+    i === bone ? { ...node, turnOrder: 'xyz' as const } : node,
+  );
+  const values = Float32Array.from(
+    quatMultiply(character.nodes[bone].rotation, quatAbout([1, 0, 0], (85 * Math.PI) / 180)),
+  );
+  const channel = {
+    node: bone,
+    path: 'rotation',
+    interpolation: 'LINEAR',
+    times: Float32Array.of(0),
+    values,
+  } as const;
+  return { ...character, nodes, clips: [{ name: 'nod', channels: [channel] }] };
 }
 
 /** A figure whose joints all lie beside it: the skeleton moved aside, bound anew where it is. */
@@ -421,7 +440,13 @@ function otherValues(schema: Schema): unknown[] {
 it('every setting of every check matters: changed, some finding of the cast comes, goes or is another', () => {
   const base = briefById('handset')!;
   const clean = castCharacter('deckhand-clean.glb');
-  const rooms = [...everyone().map(([, character]) => character), aside(clean), steered(clean), jawed(clean)]
+  const rooms = [
+    ...everyone().map(([, character]) => character),
+    aside(clean),
+    steered(clean),
+    jawed(clean),
+    turned(clean),
+  ]
     .sort((a, b) => countOf(a) - countOf(b))
     .map((character) => ({ character, known: new Map<string, string>() }));
   // The findings as somebody reads them, of the checks that read a setting.

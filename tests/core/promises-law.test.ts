@@ -11,13 +11,16 @@ import { parentBone, restWorld } from '@/core/character/hierarchy';
 import { characterHeight } from '@/core/character/measure';
 import { BODY_KINDS } from '@/core/character/body-kinds';
 import { BONE_KINDS } from '@/core/character/bone-kinds';
+import { TURN_ORDERS } from '@/core/geometry/turn-order';
 import type { Character } from '@/core/character/model';
 import { decompose, normalise, quatAbout, quatMultiply } from '@/core/geometry/matrix';
 import { node, replaceAt } from '@/core/character/model';
 import { hungUnder } from '@/core/character/rehang';
 import { withRoots } from '@/core/character/remove';
+import { withJointsAt } from '@/core/character/place-joints';
 import { underSimilarity } from '@/core/character/similarity';
 import { castCharacter } from './support/cast';
+import { chainTube } from './support/chain';
 import { below } from './support/matchers';
 import { dice, randomCharacter, real, seeds } from './support/random';
 
@@ -98,6 +101,11 @@ const DRAW: Readonly<Record<string, (character: Character, seed: number) => Reco
       turn,
     };
   },
+  'centre-joints': (character, seed) => ({
+    bones: character.nodes.flatMap(({ kind }, i) => (kind === 'bone' ? [i] : [])).slice(seed % 7),
+    to: (['middle', 'loops', 'outside'] as const)[seed % 3],
+    share: 0.5,
+  }),
   'move-joint': (character, seed) => {
     const draw = dice(seed);
     return { bone: someBone(character, draw), place: somewhere(draw), alone: draw.chance(0.5) };
@@ -130,6 +138,10 @@ const DRAW: Readonly<Record<string, (character: Character, seed: number) => Reco
   }),
   'zero-rotations': (character, seed) => ({
     bones: [someBone(character, dice(seed)), someBone(character, dice(seed + 1))],
+  }),
+  'turn-order': (character, seed) => ({
+    bones: character.nodes.flatMap(({ kind }, i) => (kind === 'bone' ? [i] : [])).slice(seed % 5, 9),
+    order: TURN_ORDERS[seed % TURN_ORDERS.length],
   }),
   'bone-kind': (character, seed) => ({
     bones: [someBone(character, dice(seed))],
@@ -260,6 +272,13 @@ const PREPARED: Readonly<Record<string, (character: Character, seed: number) => 
     skins: [],
     sets: [],
   }),
+  // A limb that is closed round its joints, which lie beside its middle.
+  'centre-joints': (_c, seed) => {
+    const draw = dice(seed);
+    const beside = (bone: number) =>
+      [draw.between(-0.05, 0.05), bone * 0.5 + 0.02, draw.between(-0.05, 0.05)] as const;
+    return withJointsAt(chainTube(4), new Map([1, 2, 3].map((bone) => [bone, beside(bone)])));
+  },
   'return-to-rest': posed,
   'recompute-binds': posed,
   'fill-weights': withBarePoints,

@@ -222,6 +222,7 @@ const GIVEN: Record<string, { of?: Character; with: object; once: boolean }> = {
   'turn-limb': { with: { bone: at('left hand'), angle: 20 }, once: false },
   'lengthen-limb': { with: { bones: [at('left forearm')] }, once: false },
   'add-bone': { with: { under: at('left hand'), name: 'cuff' }, once: false },
+  'centre-joints': { with: { bones: [at('left forearm')], to: 'middle' }, once: false },
   'move-joint': { with: { bone: at('left hand'), place: [1.1, 1.9, 0.2] }, once: true },
   'place-part': {
     with: { node: at('hand lamp'), place: [1, 1, 1], turn: [0, 0, 1, 0] },
@@ -248,6 +249,7 @@ const GIVEN: Record<string, { of?: Character; with: object; once: boolean }> = {
   'turn-axes': { with: { bones: [at('left hand')], axis: 'z', angle: 30 }, once: false },
   'align-axes': { with: { bones: [at('root')], along: '-z' }, once: true },
   'zero-rotations': { of: oneTurned, with: { bones: [at('right hand')] }, once: true },
+  'turn-order': { with: { bones: [at('left hand')], order: 'zxy' }, once: true },
   'bone-kind': { with: { bones: [at('left hand')], kind: 'control' }, once: true },
   'keep-set': {
     with: { name: 'grip', bones: [at('left hand')], vertices: [{ node: at('patch'), ids: [1, 4] }] },

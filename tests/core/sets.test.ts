@@ -28,6 +28,7 @@ const body = meshOf(deckhand, meshNode);
 const cuff: ElementSet = {
   name: 'left cuff',
   tint: '#1c7c7c',
+  twigSize: 0.5,
   bones: deckhand.nodes.flatMap((node, i) => (node.kind === 'bone' ? [i] : [])).slice(4, 9),
   vertices: [{ node: meshNode, ids: wholePoints(body, [11, 12, 400, 401, 402]) }],
   polygons: [{ node: meshNode, ids: Uint32Array.of(3, 8, 9, 70) }],
@@ -59,7 +60,9 @@ describe('in files', () => {
     const { files, notes } = writeCollada(withCuff, 'a');
     expect(notes.filter((note) => /set/i.test(note))).toEqual([]);
     const again = readCollada(files.map(({ name, bytes }) => ({ name, bytes })));
-    expect(again.sets.map(({ name, tint }) => [name, tint])).toEqual([['left cuff', '#1c7c7c']]);
+    expect(again.sets.map(({ name, tint, twigSize }) => [name, tint, twigSize])).toEqual([
+      ['left cuff', '#1c7c7c', 0.5],
+    ]);
     expect(boneNames(again, again.sets[0])).toEqual(boneNames(deckhand, cuff));
     expect(uniquePlaces(again, again.sets[0])).toEqual(uniquePlaces(deckhand, cuff));
     expect(countsOfSet(again, again.sets[0])).toEqual(countsOfSet(deckhand, cuff));
@@ -102,6 +105,7 @@ describe('in files', () => {
       () => [7],
       ([set]: Record<string, unknown>[]) => [{ ...set, bones: [{ name: 'x' }] }],
       ([set]: Record<string, unknown>[]) => [{ ...set, tint: 'url(javascript:1)' }],
+      ([set]: Record<string, unknown>[]) => [{ ...set, twigSize: 1e9 }],
       ([set]: Record<string, unknown>[]) => [
         { ...set, vertices: [{ ...pick(set, 'vertices'), places: [1] }] },
       ],
@@ -208,6 +212,8 @@ describe('by hand', () => {
     const change = remedyById('change-set')!;
     const renamed = change.apply(withCuff, { set: 0, name: 'cuff' }, brief);
     expect([renamed.sets[0].name, renamed.sets[0].tint]).toEqual(['cuff', '#1c7c7c']);
+    expect(change.apply(withCuff, { set: 0, twigSize: 2 }, brief).sets[0]).toEqual({ ...cuff, twigSize: 2 });
+    expect(() => change.apply(withCuff, { set: 0, twigSize: 0.5 }, brief)).toThrow(/already/);
     expect(() => change.apply(withCuff, { set: 0 }, brief)).toThrow(/already/);
     const two = { ...withCuff, sets: [cuff, { ...cuff, name: 'other' }] };
     expect(() => change.apply(two, { set: 1, name: 'left cuff' }, brief)).toThrow(/Another set/);

@@ -6,12 +6,22 @@ import { type Quat, quatAbout, quatMultiply } from '@/core/geometry/matrix';
 import { TURN_ORDERS, middleAngle } from '@/core/geometry/turn-order';
 import type { Brief } from '@/core/house/brief';
 import { briefById } from '@/core/house/briefs';
-import { checkById } from '@/core/house/registry';
+import { orderOfTurns } from '@/core/formats/collada/transform';
+import { readCollada } from '@/core/formats/collada/read';
+import { writeCollada } from '@/core/formats/collada/write';
+import { readGltf } from '@/core/formats/gltf/read';
+import { writeGlb } from '@/core/formats/gltf/write';
+import { readCharacter } from '@/core/formats/index';
+import { checkById, remedyById } from '@/core/house/registry';
 import { castCharacter } from './support/cast';
+import { validate } from './support/validator';
 
 const brief = briefById('handset')!;
 const check = checkById('turn-order')!;
-const asking = (turns: Brief['turns']): Brief => ({ ...brief, turns });
+const asking = (turns: Partial<Brief['turns']>): Brief => ({
+  ...brief,
+  turns: { order: 'xyz', each: 'one', most: 80, ...turns },
+});
 
 it('the middle angle is the one that three.js tells, in every order', () => {
   const part = fc.double({ min: -1, max: 1, noNaN: true });
@@ -57,6 +67,45 @@ it('a thigh that turns 85° from rest about the middle axis is told, about anoth
   const times = Float32Array.of(0, 1);
   const clips = [{ name: 'look', channels: [{ ...channel, interpolation: 'CUBICSPLINE' as const, times }] }];
   expect(check.run({ ...cubic, clips }, asking({ order: 'xyz', most: 80 }))).toEqual([]);
+});
+
+it('a game that takes an order for each bone is helped by the remedy, and the order goes out with the file', async () => {
+  const far = turning([0, 1, 0], [0, 40, 85]);
+  const own = asking({ each: 'own' });
+  const [finding] = check.run(far, own);
+  expect(finding.remedies).toHaveLength(1);
+  expect(check.run(far, asking({}))[0].remedies ?? []).toEqual([]);
+  const mended = remedyById('turn-order')!.apply(far, finding.remedies![0].params, own);
+  expect(check.run(mended, own)).toEqual([]);
+  // One order for all is not helped by what is said of a bone.
+  expect(check.run(mended, asking({}))).toHaveLength(1);
+  const said = (character: Character) =>
+    character.nodes.flatMap(({ name, turnOrder }) => (turnOrder ? [`${name} ${turnOrder}`] : []));
+  expect(said(mended)).toEqual([expect.stringMatching(/^leg_upper_lt (yxz|yzx|xzy|zxy)$/)]);
+  const { bytes } = writeGlb(mended);
+  expect(await validate(bytes)).toEqual([]);
+  expect(said(readGltf([{ name: 'a.glb', bytes }]))).toEqual(said(mended));
+  expect(said(readCollada(writeCollada(mended, 'a').files))).toEqual(said(mended));
+  // What nobody turns has no best order; by name it has one, and it can be taken back.
+  const still = far.nodes.findIndex(({ name }) => name === 'head');
+  const remedy = remedyById('turn-order')!;
+  expect(() => remedy.apply(far, { bones: [still], order: 'least' }, own)).toThrow(/No clip turns any/);
+  const named = remedy.apply(far, { bones: [still], order: 'zxy' }, own);
+  expect(said(named)).toEqual(['head zxy']);
+  expect(said(remedy.apply(named, { bones: [still], order: 'unsaid' }, own))).toEqual([]);
+});
+
+it('a joint of a capture turns in the order of its channels, one of COLLADA in that of its turns', () => {
+  const bvh = `HIERARCHY\nROOT hip\n{\nOFFSET 0 0 0\nCHANNELS 6 Xposition Yposition Zposition Zrotation Xrotation Yrotation
+JOINT knee\n{\nOFFSET 0 -1 0\nCHANNELS 2 Yrotation Xrotation\nEnd Site\n{\nOFFSET 0 -1 0\n}\n}\n}\nMOTION\nFrames: 0\nFrame Time: 0.03\n`;
+  const read = readCharacter([{ name: 'a.bvh', bytes: new TextEncoder().encode(bvh) }]);
+  expect(read.nodes.map(({ turnOrder }) => turnOrder)).toEqual(['zxy', undefined, undefined]);
+  const turn = (axis: string) =>
+    ({ kind: 'rotate', sid: '', values: [...axis.split(' ').map(Number), 30] }) as const;
+  expect(orderOfTurns([turn('0 0 1'), turn('0 1 0'), turn('-1 0 0')])).toBe('zyx');
+  expect(orderOfTurns([turn('0 0 1'), turn('0 1 0')])).toBeUndefined();
+  expect(orderOfTurns([turn('0 0 1'), turn('0 1 0'), turn('1 0 0'), turn('1 0 0')])).toBeUndefined();
+  expect(orderOfTurns([turn('0 0 1'), turn('0 1 1'), turn('1 0 0')])).toBeUndefined();
 });
 
 it('what is learned is the order whose middle axis turns least', () => {

@@ -235,12 +235,19 @@ test('a pose belongs to the desk: several bones turned, kept by name, the same i
     await page.getByRole('option', { name, exact: true }).click();
   };
   await choose('arm_upper_lt');
-  await panel.getByLabel('Other side along').check();
+  await panel.getByLabel('Other side', { exact: true }).selectOption('as mirror image');
   await panel.getByLabel('Degrees about its y axis').fill('40');
   const readOut = page.getByTestId('read-out');
   await expect(readOut).toContainText('posed, 2 bones turned: back to rest');
   await expectOtherPicture(page, rest, 'turning a bone');
-  await panel.getByLabel('Other side along').uncheck();
+  // The same turn about the twin's own axes is what the test of a pair asks for.
+  await panel.getByLabel('Other side', { exact: true }).selectOption('by the same turn');
+  await panel.getByLabel('Degrees about its y axis').fill('41');
+  await choose('arm_upper_rt');
+  await expect(panel.getByLabel('Degrees about its y axis')).toHaveValue('41');
+  await choose('arm_upper_lt');
+  await panel.getByLabel('Degrees about its y axis').fill('40');
+  await panel.getByLabel('Other side', { exact: true }).selectOption('stays');
   await choose('arm_lower_lt');
   await panel.getByLabel('Degrees about its z axis').fill('-30');
   await expect(readOut).toContainText('posed, 3 bones turned');
@@ -394,11 +401,20 @@ test('a joint moved by hand: dragged, typed, taken back, snapped to its limb, ke
   await draft.getByRole('button', { name: 'Do it again' }).click();
   await expect(draft).toContainText('move a joint');
   await panel.getByLabel('What hangs below comes along').uncheck();
-  await panel.getByRole('button', { name: 'To the middle of its limb' }).click();
+  await panel.getByRole('button', { name: 'Into its limb' }).click();
   // In T-pose the arm lies level: its middle is near where the joint was. What hangs below stays where the
   // first move brought it.
   await expect.poll(async () => Math.abs(Number(await locator.inputValue()) - before)).toBeLessThan(0.02);
   expect(await farthest(page)).toBeCloseTo(30, 0);
+  // Steps along its chain’s axes: an elbow’s y runs down the arm, which lies level in T-pose, away from the middle.
+  await panel.getByLabel('Axes').selectOption('chain’s');
+  await panel.getByLabel('Step', { exact: true }).fill('0.02');
+  const sideways = panel.getByLabel('x, m', { exact: true });
+  const beside = Number(await sideways.inputValue());
+  await panel.getByRole('button', { name: 'One step along y' }).press('Enter');
+  await expect.poll(async () => Number(await sideways.inputValue()) - beside).toBeCloseTo(0.02, 3);
+  await panel.getByRole('button', { name: 'One step back along y' }).press('Enter');
+  await expect.poll(async () => Number(await sideways.inputValue())).toBeCloseTo(beside, 3);
   await picture(page, 'move-a-joint');
   await accessible(page);
   // A step beside it waits; the draft is kept as one step.
@@ -413,6 +429,9 @@ test('a joint moved by hand: dragged, typed, taken back, snapped to its limb, ke
 test('a joint dragged on the stage goes where the pointer goes', async ({ page }) => {
   await bringTo(page, 'deckhand-clean.glb', 2);
   await page.keyboard.press('h');
+  const panel = page.getByRole('region', { name: 'Move a joint' });
+  // Along one axis alone, wherever the pointer goes.
+  await panel.getByLabel('Drag').selectOption('along x');
   const box = await stageBox(page);
   // Joints stand along the middle of the figure: the first that catches the pointer is dragged.
   const draft = page.getByRole('region', { name: 'Not kept yet' });
@@ -421,7 +440,7 @@ test('a joint dragged on the stage goes where the pointer goes', async ({ page }
     await page.mouse.move(at.x, at.y);
     await page.mouse.down();
     await page.mouse.move(at.x + 10, at.y, { steps: 2 });
-    await page.mouse.move(at.x + 40, at.y, { steps: 4 });
+    await page.mouse.move(at.x + 40, at.y + 25, { steps: 4 });
     await page.waitForTimeout(150);
     await page.mouse.up();
     await page.waitForTimeout(150);

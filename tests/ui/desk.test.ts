@@ -894,6 +894,29 @@ describe('late answers', () => {
     expect(state().figure).not.toBe(figure);
     expect(pointer.posing.value).toBeNull();
   });
+  it('the bones of a set are drawn as thick as it says, whether its colour is shown or not', () => {
+    const { character } = state();
+    const set = { name: 'cloth', bones: [3, 5], vertices: [], polygons: [] };
+    store.setDesk({
+      character: {
+        ...character!,
+        sets: [
+          { ...set, twigSize: 0.5 },
+          { ...set, name: 'plain' },
+        ],
+      },
+    });
+    const view = views.stageViewOf(state());
+    expect([[...view.twigSizes], view.sets]).toEqual([
+      [
+        [3, 0.5],
+        [5, 0.5],
+      ],
+      [],
+    ]);
+    expect(views.stageViewOf(state()).twigSizes).toBe(view.twigSizes);
+    store.setDesk({ character });
+  });
   it('a comparison keeps the stage whatever is pressed in other rooms, and one that was ended does not come back', async () => {
     await steps.applyRemedy('centre', {}, 'Centre');
     await comparing.compareRevisions(R1, R2);

@@ -7,6 +7,7 @@
 import type { Influences } from '../geometry/influences';
 import type { BodyKind } from './body-kinds';
 import type { BoneKind } from './bone-kinds';
+import type { TurnOrder } from '../geometry/turn-order';
 
 export type { Influences };
 
@@ -44,6 +45,8 @@ export interface SceneNode extends Carry {
   readonly morphWeights?: readonly number[];
   /** What a person said that the bone is for; absent where it is read off the skeleton. */
   readonly boneKind?: BoneKind;
+  /** In which order a tool that keeps its turn as three angles takes its own axes; absent where nobody has said. */
+  readonly turnOrder?: TurnOrder;
   /** Index into the character's `added` sources, plus one; absent or 0 for the source it began with. */
   readonly source?: number;
 }
@@ -147,6 +150,8 @@ export interface ElementSet {
   readonly name: string;
   /** The colour that it is shown in, #rrggbb; absent for none. */
   readonly tint?: string;
+  /** How thick its bones are drawn, beside all others; absent for 1. */
+  readonly twigSize?: number;
   /** Nodes. */
   readonly bones: readonly number[];
   readonly vertices: readonly ElementsOf[];

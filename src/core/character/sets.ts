@@ -9,6 +9,10 @@ import { type NamedPlace, finderOf, namedIn } from './named';
 import { pointsOf } from './points';
 import { PointTree } from '../geometry/point-tree';
 
+/** How thin and how thick the bones of a set may be drawn, beside all others. */
+export const LEAST_TWIG = 0.25;
+export const MOST_TWIG = 4;
+
 /** What of a mesh a set can hold. */
 export type ElementKind = 'vertices' | 'polygons';
 

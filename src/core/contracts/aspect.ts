@@ -41,7 +41,7 @@ export const ASPECT_WORDS: Readonly<Record<Aspect, string>> = {
   binds: 'inverse binds',
   clips: 'clips',
   sets: 'sets of bones, points and polygons',
-  kind: 'which kinds its body and its bones are said to be of',
+  kind: 'what is said of its body and its bones: kinds, orders of turns',
   carried: 'materials, cameras and what else is carried through',
   source: 'what is noted of the files',
 };
@@ -136,7 +136,7 @@ export function addNodeAspects(a: SceneNode, b: SceneNode, changed: Set<Aspect>)
   if (!sameNumbers(a.morphWeights, b.morphWeights)) changed.add('morphs');
   if (a.camera !== b.camera || a.extras !== b.extras || a.extensions !== b.extensions) changed.add('carried');
   if (a.source !== b.source) changed.add('source');
-  if (a.boneKind !== b.boneKind) changed.add('kind');
+  if (a.boneKind !== b.boneKind || a.turnOrder !== b.turnOrder) changed.add('kind');
 }
 
 /** Adds `places` where two states of one node stand otherwise in their parents. */

@@ -1,14 +1,22 @@
 /**
- * Sets, and what bones are said to be for, as they are written into a file: in the extras of a glTF's root, in an
+ * Sets, what bones are said to be for and in which order they turn, as they are written into a file: in the extras of a glTF's root, in an
  * `<extra>` of a COLLADA document, the same
  * either way. Things go by their names, points and polygons also by their numbers and places, so that they are found again
  * where another program has put them into another order.
  */
 import { array, mixed, number, object, string } from 'yup';
-import { BONE_KINDS, type BoneKind } from '../character/bone-kinds';
+import { BONE_KINDS } from '../character/bone-kinds';
 import type { Character, ElementSet, Json, JsonObject } from '../character/model';
 import { allNamed, finderOf, namedIn } from '../character/named';
-import { type ElementKind, type PlacedElements, foundElements, namedElements } from '../character/sets';
+import {
+  type ElementKind,
+  LEAST_TWIG,
+  MOST_TWIG,
+  type PlacedElements,
+  foundElements,
+  namedElements,
+} from '../character/sets';
+import { TURN_ORDERS } from '../geometry/turn-order';
 import { printable } from './errors';
 
 /** The name under which sets stand among the extras of a glTF's root. */
@@ -37,6 +45,7 @@ const ELEMENTS = object({
 const SET = object({
   name: string().required(),
   tint: string().matches(/^#[0-9a-f]{6}$/i),
+  twigSize: number().min(LEAST_TWIG).max(MOST_TWIG),
   bones: array(NAMED.required()).required(),
   vertices: array(ELEMENTS.required()).required(),
   polygons: array(ELEMENTS.required()).required(),
@@ -45,28 +54,55 @@ const SET = object({
 /** The name under which stands what somebody said that bones are for. */
 const KINDS_KEY = 'young_bough_bone_kinds';
 
+/** The name under which stands in which order bones turn about their axes. */
+const ORDERS_KEY = 'young_bough_turn_orders';
+
 /** All names under which the house keeps something of its own in a file, with what its element is called in XML. */
-export const OWN_ELEMENTS = { [SETS_KEY]: 'sets', [KINDS_KEY]: 'kinds' } as const;
+export const OWN_ELEMENTS = { [SETS_KEY]: 'sets', [KINDS_KEY]: 'kinds', [ORDERS_KEY]: 'orders' } as const;
 
 type OwnKey = keyof typeof OWN_ELEMENTS;
 
 export const OWN_KEYS = Object.keys(OWN_ELEMENTS) as OwnKey[];
 
-const KIND = object({
-  name: string().defined(),
-  nth: number().integer().min(0).required(),
-  kind: string()
-    .oneOf([...BONE_KINDS])
-    .required(),
-});
+/** What is said of single bones: one word each, out of a list. */
+interface SaidOfBones {
+  readonly key: OwnKey;
+  readonly field: 'boneKind' | 'turnOrder';
+  /** What the word is called in the file. */
+  readonly called: string;
+  readonly words: readonly string[];
+  /** What is said, for notes. */
+  readonly what: string;
+  /** The note where it cannot be read. */
+  readonly lost: string;
+}
+
+const SAID_OF_BONES: readonly SaidOfBones[] = [
+  {
+    key: KINDS_KEY,
+    field: 'boneKind',
+    called: 'kind',
+    words: BONE_KINDS,
+    what: 'what they are for',
+    lost: 'What the file says that bones are for cannot be read and is left out.',
+  },
+  {
+    key: ORDERS_KEY,
+    field: 'turnOrder',
+    called: 'order',
+    words: TURN_ORDERS,
+    what: 'in which order they turn',
+    lost: 'What the file says of the order in which bones turn cannot be read and is left out.',
+  },
+];
 
 /** What a file carries of what only the house knows, by key; what there is nothing of is not there. */
 export function ownToJson(character: Character): Partial<Record<OwnKey, Json>> {
-  const kinds = kindsToJson(character);
   const sets = setsToJson(character);
+  const said = SAID_OF_BONES.map((kind) => [kind.key, saidToJson(character, kind)] as const);
   return {
     ...(sets === null ? {} : { [SETS_KEY]: sets }),
-    ...(kinds.length > 0 ? { [KINDS_KEY]: kinds } : {}),
+    ...Object.fromEntries(said.filter(([, list]) => list.length > 0)),
   };
 }
 
@@ -74,39 +110,46 @@ export function ownToJson(character: Character): Partial<Record<OwnKey, Json>> {
 export const withReadOwn = (
   character: Character,
   own: Readonly<Partial<Record<OwnKey, unknown>>>,
-): Character => withReadKinds(withReadSets(character, own[SETS_KEY]), own[KINDS_KEY]);
+): Character =>
+  SAID_OF_BONES.reduce(
+    (read, said) => withReadSaid(read, own[said.key], said),
+    withReadSets(character, own[SETS_KEY]),
+  );
 
-function kindsToJson({ nodes }: Character): JsonObject[] {
+function saidToJson({ nodes }: Character, { field, called }: SaidOfBones): JsonObject[] {
   const named = allNamed(nodes.map(({ name }) => name));
-  return nodes.flatMap(({ boneKind }, i) => (boneKind ? [{ ...named[i], kind: boneKind }] : []));
+  return nodes.flatMap((node, i) => {
+    const word = node.kind === 'bone' ? node[field] : undefined;
+    return word ? [{ ...named[i], [called]: word }] : [];
+  });
 }
 
-function withReadKinds(character: Character, json: unknown): Character {
+function withReadSaid(
+  character: Character,
+  json: unknown,
+  { field, called, words, what, lost }: SaidOfBones,
+): Character {
   if (json === null || json === undefined) return character;
-  const lost = 'What the file says that bones are for cannot be read and is left out.';
   if (!Array.isArray(json) || json.length > character.nodes.length) return withNotes(character, [lost]);
+  const schema = NAMED.shape({
+    [called]: string()
+      .oneOf([...words])
+      .required(),
+  });
   const find = finderOf(character.nodes.map(({ name }) => name));
-  const kinds = new Map<number, BoneKind>();
+  const said = new Map<number, string>();
   let missing = 0;
-  for (const entry of json as unknown[]) {
-    if (!KIND.isValidSync(entry, { strict: true })) return withNotes(character, [lost]);
-    const { kind, ...named } = KIND.cast(entry);
-    const node = find(named);
-    if (character.nodes[node]?.kind === 'bone') kinds.set(node, kind as BoneKind);
+  for (const entry of json as Record<string, unknown>[]) {
+    if (!schema.isValidSync(entry, { strict: true })) return withNotes(character, [lost]);
+    const node = find(NAMED.cast(entry));
+    if (character.nodes[node]?.kind === 'bone') said.set(node, String(entry[called]));
     else missing++;
   }
-  const notes =
-    missing > 0
-      ? [
-          `The file says of ${missing} more ${missing === 1 ? 'bone' : 'bones'} what they are for than it has.`,
-        ]
-      : [];
+  const bones = missing === 1 ? 'bone' : 'bones';
+  const notes = missing > 0 ? [`The file says of ${missing} more ${bones} ${what} than it has.`] : [];
   return {
     ...withNotes(character, notes),
-    nodes: character.nodes.map((node, i) => {
-      const boneKind = kinds.get(i);
-      return boneKind ? { ...node, boneKind } : node;
-    }),
+    nodes: character.nodes.map((node, i) => (said.has(i) ? { ...node, [field]: said.get(i) } : node)),
   };
 }
 
@@ -122,6 +165,7 @@ function setsToJson(character: Character): Json {
   return character.sets.map((set) => ({
     name: set.name,
     ...(set.tint ? { tint: set.tint } : {}),
+    ...(set.twigSize ? { twigSize: set.twigSize } : {}),
     bones: set.bones.map((bone) => ({ ...namedIn(names, bone) })),
     vertices: elements(set, 'vertices'),
     polygons: elements(set, 'polygons'),
@@ -168,6 +212,7 @@ function readSet(
   const out = {
     name: set.name,
     ...(set.tint ? { tint: set.tint } : {}),
+    ...(set.twigSize ? { twigSize: set.twigSize } : {}),
     bones,
     vertices: read('vertices'),
     polygons: read('polygons'),

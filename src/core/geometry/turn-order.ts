@@ -6,6 +6,17 @@ export const TURN_ORDERS = ['xyz', 'xzy', 'yxz', 'yzx', 'zxy', 'zyx'] as const;
 
 export type TurnOrder = (typeof TURN_ORDERS)[number];
 
+/** The order in words: its axes one after the other. */
+export const TURN_ORDER_WORDS = Object.fromEntries(
+  TURN_ORDERS.map((order) => [order, order.toUpperCase().split('').join(', ')]),
+) as Readonly<Record<TurnOrder, string>>;
+
+/** The order of three axes as they multiply; undefined unless each is there once. */
+export function turnOrderOf(axes: readonly string[]): TurnOrder | undefined {
+  const order = axes.join('');
+  return TURN_ORDERS.find((candidate) => candidate === order);
+}
+
 const EVEN: ReadonlySet<TurnOrder> = new Set(['xyz', 'yzx', 'zxy']);
 
 /**

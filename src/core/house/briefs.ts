@@ -21,8 +21,9 @@ const FIGURE = {
   restTolerance: 0.0005,
   axes: { along: 'x' as const, hinge: 'z' as const, angle: 30 },
   fleshBeyond: 2,
-  turns: { order: 'yxz' as const, most: 80 },
+  turns: { order: 'yxz' as const, each: 'own' as const, most: 80 },
   jointPlaces: { off: 0.6, knuckles: 0, elbows: 0, knees: 0 },
+  jointLoops: 0.5,
   props: [{ pattern: 'lantern|lamp', title: 'hand lamp', height: 0.32, tolerance: 0.03 }],
 };
 
@@ -151,6 +152,7 @@ const NIGHT_FERRY: readonly Brief[] = [
     mirror: null,
     axes: null,
     jointPlaces: null,
+    jointLoops: null,
     turns: null,
     fleshBeyond: null,
     skeleton: 'webxr-hand-left',

@@ -57,6 +57,7 @@ export const PLAIN_FIGURE: Brief = {
   fleshBeyond: 3,
   turns: null,
   jointPlaces: { off: 0.8, knuckles: 0, elbows: 0, knees: 0 },
+  jointLoops: 0.8,
   skeleton: 'vrm',
   receiver: null,
   ownSkeleton: null,
@@ -70,6 +71,7 @@ export const PLAIN_FIGURE: Brief = {
 /** What goes with machines and props: nothing of limbs. */
 const NO_BODY = {
   jointPlaces: null,
+  jointLoops: null,
   fleshBeyond: null,
   skeletonShare: null,
   stance: null,

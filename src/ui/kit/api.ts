@@ -44,19 +44,26 @@ async function refusalOf(response: Response, advice = 'try again'): Promise<ApiE
   );
 }
 
+/** Letters of a request that is kept alive: all that are under way at once may have 64 KiB (Fetch, §4.6). */
+const MOST_KEPT_ALIVE = 8_000;
+
 /** Asks a route of the house; request and answer are checked against its schemas. Throws {@link ApiError}. */
 export async function call<Q extends AnyObjectSchema, A extends AnySchema>(
   route: Route<Q, A>,
   request: InferType<Q>,
   signal?: AbortSignal,
 ): Promise<InferType<A>> {
-  const withBody = hasBody(route.method);
+  const body = hasBody(route.method)
+    ? JSON.stringify(bodyOf(route, request as Record<string, unknown>))
+    : undefined;
   const response = await ask(addressOf(route, request as Record<string, unknown>), {
     method: route.method,
     signal,
-    ...(withBody && {
-      body: JSON.stringify(bodyOf(route, request as Record<string, unknown>)),
+    ...(body !== undefined && {
+      body,
       headers: { 'content-type': 'application/json' },
+      // What was asked for is done, also where the page is closed or made anew right after.
+      keepalive: body.length < MOST_KEPT_ALIVE,
     }),
   });
   if (!response.ok) throw await refusalOf(response);

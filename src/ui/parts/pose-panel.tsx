@@ -11,12 +11,12 @@ import {
   degreesOf,
   dropPose,
   keepPose,
-  setMirrored,
   setTurnAxes,
+  setTwinFollows,
   strikePose,
   turnToDegrees,
 } from '../state/pose';
-import { isAtRest } from '../state/posed';
+import { type TwinFollows, isAtRest } from '../state/posed';
 import { useDesk } from '../state/store';
 import { TurnSliders, reachOf } from './turn-sliders';
 import { TwinTurns, useSweepButtons } from './turn-test';
@@ -120,9 +120,15 @@ export function TurnedBone() {
   );
 }
 
+const TWIN_WORDS: Readonly<Record<TwinFollows, string>> = {
+  stays: 'stays',
+  mirrored: 'as mirror image',
+  same: 'by the same turn',
+};
+
 export function PoseSettings() {
   const axes = useDesk((state) => state.turnAxes);
-  const isMirrored = useDesk((state) => state.isMirrored);
+  const follows = useDesk((state) => state.twinFollows);
   return (
     <div className="flex flex-wrap items-center gap-x-3 gap-y-1 text-[13px]">
       <span className="flex gap-1" role="group" aria-label="About which axes">
@@ -134,12 +140,19 @@ export function PoseSettings() {
         </Chip>
       </span>
       <label className="flex items-center gap-1.5">
-        <input
-          type="checkbox"
-          checked={isMirrored}
-          onChange={(event) => void setMirrored(event.target.checked)}
-        />
-        Other side along
+        Other side
+        <select
+          aria-label="Other side"
+          value={follows}
+          onChange={(event) => void setTwinFollows(event.target.value as TwinFollows)}
+          className="h-6 rounded-md border border-rule bg-sheet px-1"
+        >
+          {Object.entries(TWIN_WORDS).map(([id, words]) => (
+            <option key={id} value={id}>
+              {words}
+            </option>
+          ))}
+        </select>
       </label>
     </div>
   );

@@ -1,5 +1,6 @@
-import { Box3, PerspectiveCamera, Vector2, Vector3 } from 'three';
+import { Box3, PerspectiveCamera, Raycaster, Vector2, Vector3 } from 'three';
 import { OrbitControls } from 'three/examples/jsm/controls/OrbitControls.js';
+import type { Ray } from '@/core/geometry/drag';
 import type { View } from './view';
 
 const DIRECTIONS: Readonly<Record<View, readonly [number, number, number]>> = {
@@ -19,6 +20,7 @@ const LEAST = 0.16;
 export class CameraRig {
   readonly camera = new PerspectiveCamera(22, 1, 0.01, 200);
   private readonly controls: OrbitControls;
+  private readonly raycaster = new Raycaster();
   /** The camera stands where a person has put it: it is not set anew when the canvas changes. */
   private isTouched = false;
   private view: View = 'front';
@@ -106,6 +108,13 @@ export class CameraRig {
     const at = this.deviceOf(x, y);
     const vector = new Vector3(at.x, at.y, depth).unproject(this.camera);
     return [vector.x, vector.y, vector.z];
+  }
+
+  /** The ray of a pixel into the picture. */
+  rayOf(x: number, y: number): Ray {
+    this.raycaster.setFromCamera(this.deviceOf(x, y), this.camera);
+    const { origin, direction } = this.raycaster.ray;
+    return { origin: [origin.x, origin.y, origin.z], direction: [direction.x, direction.y, direction.z] };
   }
 
   private turned(): void {

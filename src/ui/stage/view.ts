@@ -54,6 +54,8 @@ export interface StageView {
   readonly twigs: boolean;
   readonly through: boolean;
   readonly twigSize: number;
+  /** Bones that are drawn thicker or thinner than the others, by node. */
+  readonly twigSizes: ReadonlyMap<number, number>;
   readonly hidden: ReadonlySet<number>;
   readonly locked: ReadonlySet<number>;
   readonly tints: ReadonlyMap<number, string>;
@@ -88,6 +90,7 @@ export const EMPTY_VIEW: StageView = {
   twigs: true,
   through: true,
   twigSize: 1,
+  twigSizes: new Map(),
   hidden: NONE,
   locked: NONE,
   tints: new Map(),

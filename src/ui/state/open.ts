@@ -10,7 +10,7 @@ import { LatestRequest } from './latest-request';
 import { keptLook, lookOn, writtenLook } from './kept-look';
 import { NOTHING_PICKED } from './selection';
 import { hover, posing } from './pointer';
-import { carriedPose, setMirrored, showPose } from './pose';
+import { carriedPose, setTwinFollows, showPose } from './pose';
 import { EMPTY_LINE } from '@/core/contracts/undo-line';
 import { AT_REST, isAtRest } from './posed';
 import { clearDesk, desk, setDesk } from './store';
@@ -134,7 +134,7 @@ async function layRevision(record: CharacterRecord, isCurrent: () => boolean): P
     ...look,
   });
   if (!isAtRest(desk().pose)) void showPose();
-  if (desk().isMirrored) void setMirrored(true);
+  void setTwinFollows(desk().twinFollows);
   if (bone >= 0) void showWeights(bone);
   void buildSearches(record.head);
 }

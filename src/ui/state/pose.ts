@@ -14,7 +14,14 @@ import { keepPose as keepPoseRoute, removePose } from '@/routes/poses';
 import { call, messageOf } from '../kit/api';
 import type { Trial } from '../worker/desk.worker';
 import { posing } from './pointer';
-import { AT_REST, type BoneTurn, type PosedMoment, type StandingPose, isAtRest } from './posed';
+import {
+  AT_REST,
+  type BoneTurn,
+  type PosedMoment,
+  type StandingPose,
+  type TwinFollows,
+  isAtRest,
+} from './posed';
 import { changeRecord } from './record';
 import { type DeskState, desk, setDesk } from './store';
 import { deskWorker } from './worker';
@@ -98,19 +105,25 @@ export function turnTo(node: number, turn: readonly number[]): void {
 }
 
 function putTurn(node: number, turn: BoneTurn): void {
-  const { character, pose, isMirrored, twins } = desk();
+  const { character, pose, twinFollows, twins } = desk();
   if (!character) return;
   const turns = new Map(pose.turns).set(node, turn);
-  const twin = isMirrored ? (twins?.[node] ?? -1) : -1;
-  if (twin >= 0) turns.set(twin, mirrorOf(character, node, twin, turn));
+  const twin = twinFollows === 'stays' ? -1 : (twins?.[node] ?? -1);
+  if (twin >= 0) turns.set(twin, twinTurnOf(character, node, twin, turn, twinFollows));
   for (const [bone, { degrees }] of turns) if (degrees.every((x) => x === 0)) turns.delete(bone);
   stand({ turns, moment: pose.moment });
 }
 
-function mirrorOf(character: Character, node: number, twin: number, { turn, axes }: BoneTurn): BoneTurn {
+function twinTurnOf(
+  character: Character,
+  node: number,
+  twin: number,
+  { turn, axes }: BoneTurn,
+  follows: TwinFollows,
+): BoneTurn {
   const rest = restRotation(character, twin);
-  const mirrored = mirroredTurn(turn, restRotation(character, node), rest);
-  return { turn: mirrored, degrees: degreesOfTurn(mirrored, axes, rest), axes };
+  const turned = follows === 'same' ? turn : mirroredTurn(turn, restRotation(character, node), rest);
+  return { turn: turned, degrees: degreesOfTurn(turned, axes, rest), axes };
 }
 
 /** What sliders and numbers show of a bone: degrees about the axes that the desk is set to. */
@@ -128,11 +141,11 @@ const NONE = [0, 0, 0];
 
 export const setTurnAxes = (turnAxes: TurnAxes): void => setDesk({ turnAxes });
 
-/** Whether the other side turns along; which bone that is, the worker tells. */
-export async function setMirrored(isMirrored: boolean): Promise<void> {
-  setDesk({ isMirrored });
+/** What the other side does; which bone that is, the worker tells. */
+export async function setTwinFollows(twinFollows: TwinFollows): Promise<void> {
+  setDesk({ twinFollows });
   const { figure, twins } = desk();
-  if (!isMirrored || twins) return;
+  if (twinFollows === 'stays' || !figure || twins) return;
   const told = await deskWorker().twins();
   if (desk().figure === figure) setDesk({ twins: told });
 }

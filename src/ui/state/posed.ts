@@ -27,14 +27,17 @@ export interface StandingPose {
 
 export const AT_REST: StandingPose = { turns: new Map(), moment: null };
 
+/** The other side stays, turns as the mirror image, or by the very same turn about its own axes: the test of a pair. */
+export type TwinFollows = 'stays' | 'mirrored' | 'same';
+
 /** How the figure stands belongs to the desk: it stays when another room is entered and another bone chosen. */
 export interface PoseSlice {
   pose: StandingPose;
   /** Poses before this one, since the last step, and those that were taken back. */
   poseLine: UndoLine<StandingPose>;
   turnAxes: TurnAxes;
-  /** The other side turns along as mirror image. */
-  isMirrored: boolean;
+  /** What the bone on the other side does when one is turned. */
+  twinFollows: TwinFollows;
   /** For every node the bone on the other side, −1 for none; null until the worker has told. */
   twins: readonly number[] | null;
 }
@@ -43,7 +46,7 @@ export const standing = (): PoseSlice => ({
   pose: AT_REST,
   poseLine: EMPTY_LINE,
   turnAxes: 'own',
-  isMirrored: false,
+  twinFollows: 'stays',
   twins: null,
 });
 

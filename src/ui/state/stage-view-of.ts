@@ -48,6 +48,7 @@ function comparisonView(base: StageView, data: Comparison, show: ComparedPicture
     twigs: base.twigs,
     through: base.through,
     twigSize: base.twigSize,
+    twigSizes: base.twigSizes,
     subject: base.subject,
     figure: show === 'first' ? first : second,
     surface: isDifference ? 'difference' : 'clay',
@@ -86,6 +87,16 @@ const shownSets = remembered(
     character?.sets.filter(({ name }) => shown.has(name)) ?? [],
 );
 
+/** Of a bone in several sets the last one that says how thick it is drawn holds. */
+const sizesOfSets = remembered(
+  (character: Character | null): ReadonlyMap<number, number> =>
+    new Map(
+      character?.sets.flatMap(({ bones, twigSize }) =>
+        twigSize ? bones.map((bone) => [bone, twigSize] as const) : [],
+      ),
+    ),
+);
+
 /** What the stage draws while the state is like this: the one place where state becomes picture. */
 export function stageViewOf(state: DeskState): StageView {
   const marks = marksOfChosen(state.audited, state.chosen, state.figure);
@@ -99,6 +110,7 @@ export function stageViewOf(state: DeskState): StageView {
     twigs: state.twigs,
     through: state.through,
     twigSize: state.twigSize,
+    twigSizes: sizesOfSets(state.character),
     hidden: state.hidden,
     locked: state.locked,
     tints: state.tints,

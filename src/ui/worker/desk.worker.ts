@@ -41,6 +41,7 @@ import { measuresOf } from '@/core/rooms/placement/measures';
 import { type SceneGroup, sceneOf } from '@/core/rooms/placement/scene';
 import type { Touched, WeightBrush } from '@/core/rooms/weights/painting';
 import { morphedPositions, morphsAt } from '@/core/character/morphs';
+import { jointLoopsOf } from '@/core/rooms/skeleton/joint-loops';
 import { limbMiddle } from '@/core/rooms/skeleton/limb-middle';
 import { type Comparison, compareCharacters } from './compare';
 import { type Figure, type Ghost, type Pose, figureOf, poseIn, trianglesOf, weldedNormals } from './figure';
@@ -408,6 +409,8 @@ const desk = {
    */
   limbMiddle: (bone: number): readonly [number, number, number] | null =>
     limbMiddle(hand.character ?? need(), bone),
+  loopsMiddle: (bone: number): readonly [number, number, number] | null =>
+    jointLoopsOf(hand.character ?? need()).find((joint) => joint.bone === bone)?.pocket.middle ?? null,
 };
 
 export type DeskWorker = typeof desk;

@@ -2,6 +2,7 @@ import { wordTable } from '../../character/words';
 import { toHouseAxes } from '../../character/axes';
 import { type Channel, type Character, type SceneNode, node } from '../../character/model';
 import { quatAbout, quatMultiply } from '../../geometry/matrix';
+import { turnOrderOf } from '../../geometry/turn-order';
 import {
   DEEPEST,
   DEFAULT_LIMITS,
@@ -135,7 +136,12 @@ class Hierarchy {
       if (word === 'OFFSET') {
         nodes[at] = { ...nodes[at], translation: [this.number(), this.number(), this.number()] };
       } else if (word === 'CHANNELS') {
-        this.joints.push({ node: at, channels: this.channels(name) });
+        const channels = this.channels(name);
+        this.joints.push({ node: at, channels });
+        const order = turnOrderOf(
+          channels.filter((word) => AXES.has(word)).map((word) => word[0].toLowerCase()),
+        );
+        if (order) nodes[at] = { ...nodes[at], turnOrder: order };
       } else if (word === 'JOINT' && !isEnd) {
         this.joint(at, this.nameToBrace(), depth + 1, false);
       } else if (word === 'End' && !isEnd) {

@@ -29,7 +29,7 @@ import { type ColladaDocument, NamedElements, all, down, kid, kids, openCollada,
 import { type CoincidentPoints, togetherNotes } from '../coincident-points';
 import { type Bind, type GeometryShape, readBind, readGeometry, readMorphs } from './geometry';
 import { ColladaMaterials } from './materials';
-import { localMatrix, readTransforms } from './transform';
+import { localMatrix, orderOfTurns, readTransforms } from './transform';
 
 /**
  * Reads COLLADA 1.4.1 or 1.5 (.dae, or .zae with its manifest): polygons as they are, any number of
@@ -203,7 +203,8 @@ class ColladaReader {
         element,
         `the node “${printable(this.nodes[at].name, 40)}” has a transform that is not finite`,
       );
-    this.nodes[at] = withLocal(this.nodes[at], local);
+    const turnOrder = isJoint ? orderOfTurns(transforms) : undefined;
+    this.nodes[at] = { ...withLocal(this.nodes[at], local), ...(turnOrder && { turnOrder }) };
     const id = element.getAttribute('id');
     if (id && !this.animated.has(id)) this.animated.set(id, { index: at, transforms });
     const instances = kids(element).filter((kid) =>

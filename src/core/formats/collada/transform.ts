@@ -1,6 +1,7 @@
 import { wordTable } from '../../character/words';
 import type { Element } from '@xmldom/xmldom';
 import { composeMatrix, cross, normalise, quatAbout, subtract, times } from '../../geometry/matrix';
+import { type TurnOrder, turnOrderOf } from '../../geometry/turn-order';
 import { type ColladaDocument, kids } from './document';
 
 export type TransformKind = 'matrix' | 'translate' | 'rotate' | 'scale' | 'lookat' | 'skew';
@@ -46,6 +47,21 @@ export function localMatrix(transforms: readonly Transform[]): Float64Array {
   let out = composeMatrix([0, 0, 0], [0, 0, 0, 1], [1, 1, 1]);
   for (const transform of transforms) out = times(out, matrixOf(transform));
   return out;
+}
+
+const AXIS_LETTERS = ['x', 'y', 'z'];
+
+/** The order in which a node turns about its three axes; undefined unless it turns about each of them once. */
+export function orderOfTurns(transforms: readonly Transform[]): TurnOrder | undefined {
+  const turns = transforms.filter(({ kind }) => kind === 'rotate');
+  // Some tools turn a joint's rest and its motion one after the other; then neither is its order alone.
+  const letters = turns.map(({ values }) => {
+    const way = values.slice(0, 3).map(Math.abs);
+    return AXIS_LETTERS[
+      way.findIndex((share, axis) => share === 1 && way.every((x, k) => k === axis || x === 0))
+    ];
+  });
+  return turnOrderOf(letters);
 }
 
 const rad = (deg: number) => (deg * Math.PI) / 180;

@@ -6,6 +6,7 @@ import { boneBudgetCheck } from './checks/bone-budget';
 import { boneNamesCheck } from './checks/bone-names';
 import { chainEndsCheck } from './checks/chain-ends';
 import { expectedBonesCheck } from './checks/expected-bones';
+import { jointAtLoopsCheck } from './checks/joint-at-loops';
 import { jointInLimbCheck } from './checks/joint-in-limb';
 import { fleshBeyondCheck } from './checks/flesh-beyond';
 import { mirroredPairsCheck } from './checks/mirrored-pairs';
@@ -35,11 +36,13 @@ import { swapSides } from './remedies/swap-sides';
 import { turnAxes } from './remedies/turn-axes';
 import { zeroRotations } from './remedies/zero-rotations';
 import { boneKind } from './remedies/bone-kind';
+import { centreJoints } from './remedies/centre-joints';
 import { changeSet } from './remedies/change-set';
 import { graft } from './remedies/graft';
 import { joinRoots } from './remedies/join-roots';
 import { lengthenLimb } from './remedies/lengthen-limb';
 import { turnLimb } from './remedies/turn-limb';
+import { turnOrder } from './remedies/turn-order';
 import { keepSet } from './remedies/keep-set';
 import { reHang } from './remedies/re-hang';
 import { putSkeleton } from './remedies/put-skeleton';
@@ -59,6 +62,7 @@ export const checks = [
   boneAxesCheck,
   bendDirectionCheck,
   jointInLimbCheck,
+  jointAtLoopsCheck,
   turnOrderCheck,
   stackedBonesCheck,
   chainEndsCheck,
@@ -90,7 +94,9 @@ export const remedies = [
   addHelper,
   rootToOrigin,
   moveJoint,
+  centreJoints,
   turnLimb,
+  turnOrder,
   lengthenLimb,
   matchTwins,
   mirrorBranch,

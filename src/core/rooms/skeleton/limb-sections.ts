@@ -60,31 +60,52 @@ export function limbSectionsOf(character: Character): LimbSection[] {
 }
 
 function cutLimbs(character: Character): LimbSection[] {
-  const roles = rolesOf(character);
-  if (roles.size === 0) return [];
-  const children = childrenOf(character.nodes);
-  const meshes = placedMeshes(character).filter(({ skin, mesh }) => skin && mesh.influences);
-  const bendingAt = (bone: number) => {
-    const above = parentBone(character.nodes, bone);
-    return [above, ...children[above]];
-  };
-  const meant = new Set([...roles.keys()].flatMap(bendingAt));
-  const polygons = meshes.map((placed) => polygonsOfBones(placed, meant));
-  return [...roles].flatMap(([bone, role]): LimbSection[] => {
+  return bendingLimbsOf(character).flatMap(({ bone, role, above, direction, meshes }): LimbSection[] => {
     const here = restPlace(character.nodes, bone);
-    const direction = limbDirection(character, bone);
-    if (!direction) return [];
-    const bending = bendingAt(bone);
-    const [above] = bending;
-    const loops = meshes.flatMap((placed, i) => {
-      const some = new Set(bending.flatMap((node) => polygons[i].get(node) ?? []));
-      return some.size === 0 ? [] : cutOf(placed, some, here, direction);
-    });
+    const loops = meshes.flatMap(({ placed, polygons }) => cutOf(placed, polygons, here, direction));
     const loop = nearestLoop(loops, here);
     if (!loop) return [];
     return [
       { bone, role, middle: loop.middle, radius: radiusOf(loop), outside: outsideOf(character, bone, above) },
     ];
+  });
+}
+
+/** A mesh with those of its polygons that bend at a joint. */
+export interface BendingMesh {
+  readonly placed: Placed;
+  readonly polygons: ReadonlySet<number>;
+}
+
+/** A joint within a limb, and what bends about it. */
+export interface BendingLimb {
+  readonly bone: number;
+  readonly role: JointRole;
+  /** The bone that it hangs on. */
+  readonly above: number;
+  /** The way of the limb there, world space, unit length. */
+  readonly direction: Vec3;
+  readonly meshes: readonly BendingMesh[];
+}
+
+/** The joints within the limbs of a character with the polygons of their bone, of the one above and of what lies beside it. */
+export function bendingLimbsOf(character: Character): BendingLimb[] {
+  const roles = rolesOf(character);
+  if (roles.size === 0) return [];
+  const children = childrenOf(character.nodes);
+  const meshes = placedMeshes(character).filter(({ skin, mesh }) => skin && mesh.influences);
+  const bendingAt = (above: number) => [above, ...children[above]];
+  const meant = new Set([...roles.keys()].flatMap((bone) => bendingAt(parentBone(character.nodes, bone))));
+  const polygonsOf = meshes.map((placed) => polygonsOfBones(placed, meant));
+  return [...roles].flatMap(([bone, role]): BendingLimb[] => {
+    const direction = limbDirection(character, bone);
+    const above = parentBone(character.nodes, bone);
+    if (!direction) return [];
+    const bending = meshes.flatMap((placed, i): BendingMesh[] => {
+      const polygons = new Set(bendingAt(above).flatMap((node) => polygonsOf[i].get(node) ?? []));
+      return polygons.size === 0 ? [] : [{ placed, polygons }];
+    });
+    return [{ bone, role, above, direction, meshes: bending }];
   });
 }
 

@@ -43,7 +43,7 @@ export class TwigsLayer implements Layer {
       this.object.material.needsUpdate = true;
     }
     const changed = (...keys: (keyof StageView)[]) => isFirst || keys.some((key) => view[key] !== last[key]);
-    if (changed('figure', 'hidden', 'isolated', 'twigSize')) this.build();
+    if (changed('figure', 'hidden', 'isolated', 'twigSize', 'twigSizes')) this.build();
     else if (changed('chosenBones', 'sets')) this.paint();
   }
 
@@ -104,11 +104,14 @@ export class TwigsLayer implements Layer {
     this.paint();
   }
 
-  private place({ twigSize }: StageView, { height }: Frame): void {
+  private place({ twigSize, twigSizes }: StageView, { height }: Frame): void {
     const { geometry } = this.object;
     const position = geometry.getAttribute('position') as BufferAttribute;
     const points = position.array as Float32Array;
-    this.bones.forEach((bone, i) => placeTwig(bone, twigSize, height, points, i * TWIG_VERTICES * 3));
+    this.bones.forEach((bone, i) => {
+      const size = twigSize * (twigSizes.get(bone.node) ?? 1);
+      placeTwig(bone, size, height, points, i * TWIG_VERTICES * 3);
+    });
     position.needsUpdate = true;
     geometry.computeBoundingSphere();
   }

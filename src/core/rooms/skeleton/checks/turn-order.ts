@@ -4,18 +4,21 @@ import { type Found, type Measured, defineCheck } from '../../../contracts/check
 import { boneElements, theCharacter } from '../../../contracts/finding';
 import { choiceOf } from '../../../contracts/params';
 import { setting } from '../../../contracts/setting';
-import { type Quat, quatConjugate, quatMultiply } from '../../../geometry/matrix';
-import { TURN_ORDERS, type TurnOrder, middleAngle } from '../../../geometry/turn-order';
+import { TURN_ORDER_WORDS, type TurnOrder } from '../../../geometry/turn-order';
+import { type OrderOf, bestOrder, bestOrders, farthestTurns, most } from '../turn-orders';
 
-const WORDS = Object.fromEntries(
-  TURN_ORDERS.map((order) => [order, order.toUpperCase().split('').join(', ')]),
-) as Record<TurnOrder, string>;
+/** Whether the game takes all bones in one order, or each in the one that is said of it. */
+const KEPT = { one: 'in that order', own: 'in its own order, where one is said of it' } as const;
 
 /** A game that keeps turns as three angles; null for one that does not. */
 const TURNS = object({
-  order: choiceOf<TurnOrder>('Turns about', WORDS)
+  order: choiceOf<TurnOrder>('Turns about', TURN_ORDER_WORDS)
     .required()
     .meta({ bound: 'is', hint: 'The order of the axes; the one in the middle should turn least.' }),
+  each: choiceOf<keyof typeof KEPT>('Every bone', KEPT).default('one').meta({
+    bound: 'is',
+    hint: 'Whether the game takes an order for each bone, as most tools do, or one for all.',
+  }),
   most: number()
     .min(0)
     .max(90)
@@ -29,37 +32,6 @@ const TURNS = object({
     hint: 'For games that keep turns so; off where they are kept whole, as glTF keeps them.',
   });
 
-/**
- * The farthest that each bone's middle axis turns from rest at the keys of all clips, degrees, for one order: how the bone
- * lies at rest is the skeleton's own affair.
- */
-function farthestTurns({ nodes, clips }: Character, order: TurnOrder): Map<number, number> {
-  const out = new Map<number, number>();
-  const add = (node: number, turn: Quat) =>
-    out.set(node, Math.max(out.get(node) ?? 0, Math.abs(middleAngle(turn, order))));
-  for (const { channels } of clips)
-    for (const { node, path, values, interpolation } of channels) {
-      if (path !== 'rotation' || nodes[node].kind !== 'bone') continue;
-      const fromRest = quatConjugate(nodes[node].rotation);
-      // Of a cubic key the value stands between its two tangents.
-      const [first, step] = interpolation === 'CUBICSPLINE' ? [4, 12] : [0, 4];
-      for (let i = first; i + 3 < values.length; i += step)
-        add(node, quatMultiply(fromRest, [values[i], values[i + 1], values[i + 2], values[i + 3]]));
-    }
-  return out;
-}
-
-const most = (angles: Iterable<number>) => Math.max(0, ...angles);
-
-/** The order whose middle axis turns least over all bones. */
-function bestOrder(character: Character): { order: TurnOrder; angle: number } {
-  const angles = TURN_ORDERS.map((order) => ({
-    order,
-    angle: most(farthestTurns(character, order).values()),
-  }));
-  return angles.reduce((best, other) => (other.angle < best.angle - 1e-9 ? other : best));
-}
-
 /** Turns that clips bring near to where three angles lock. */
 export const turnOrderCheck = defineCheck({
   id: 'turn-order',
@@ -67,47 +39,71 @@ export const turnOrderCheck = defineCheck({
   title: 'The order of turns',
   why: 'Three angles lock where the middle one reaches 90°: the bone flips over between two keys, and nobody sees why.',
   advice:
-    'Turn the bones’ own axes so that the one that turns least comes in the middle, or agree on another order with the game.',
+    'Turn the bones’ own axes so that the one that turns least comes in the middle, or agree with the game on another order, or on one for each bone.',
   settings: object({ turns: TURNS }),
-  reads: ['tree', 'names', 'places', 'clips'],
+  reads: ['tree', 'names', 'places', 'clips', 'kind'],
   measures(character): Readonly<Record<string, Measured>> {
     if (character.clips.length === 0) return { 'turns.most': null };
     const { order, angle } = bestOrder(character);
-    return { 'turns.order': order, 'turns.most': Math.ceil(angle) };
+    const orderOf: OrderOf = (node) => character.nodes[node].turnOrder ?? order;
+    const asSaid = most(farthestTurns(character, orderOf).values());
+    return asSaid < angle
+      ? { 'turns.order': order, 'turns.each': 'own', 'turns.most': Math.ceil(asSaid) }
+      : { 'turns.order': order, 'turns.each': 'one', 'turns.most': Math.ceil(angle) };
   },
   run(character, { turns }): Found[] {
     if (!turns) return [];
-    const far = [...farthestTurns(character, turns.order)].filter(([, angle]) => angle > turns.most);
+    const orderOf: OrderOf = (node) =>
+      turns.each === 'own' ? (character.nodes[node].turnOrder ?? turns.order) : turns.order;
+    const farthest = farthestTurns(character, orderOf);
+    const far = [...farthest.keys()].filter((node) => (farthest.get(node) ?? 0) > turns.most);
     if (far.length === 0) return [];
-    const worst = most(far.map(([, angle]) => angle));
-    const best = bestOrder(character);
-    const names = far.slice(0, 3).map(([node]) => `“${character.nodes[node].name}”`);
+    const worst = most(far.map((node) => farthest.get(node) ?? 0));
+    const names = far.slice(0, 3).map((node) => `“${character.nodes[node].name}”`);
     const more = far.length > names.length ? ` and ${far.length - names.length} more` : '';
+    const which = far.length === 1 ? 'a bone turns' : `${far.length} bones turns`;
+    const orders = new Set(far.map(orderOf));
+    const told =
+      orders.size === 1 ? `in the order ${TURN_ORDER_WORDS[orderOf(far[0])]}` : 'in their own orders';
     return [
       {
         gravity: 'worth',
         subject: theCharacter(character),
         unit: '°',
         count: far.length,
-        elements: [boneElements(far.map(([node]) => node))],
-        message: `The middle axis of ${far.length === 1 ? 'a bone turns' : `${far.length} bones turns`} up to ${worst.toFixed(0)}° from rest in clips, told in the order ${WORDS[turns.order]}: ${names.join(', ')}${more}`,
+        elements: [boneElements(far)],
+        message: `The middle axis of ${which} up to ${worst.toFixed(0)}° from rest in clips, told ${told}: ${names.join(', ')}${more}`,
         measured: Number(worst.toFixed(1)),
         expected: turns.most,
         evidence: [
           {
-            label: `Middle axis, order ${WORDS[turns.order]}`,
+            label: `Middle axis, ${told}`,
             now: Number(worst.toFixed(1)),
             brief: `≤ ${turns.most}`,
             unit: '°',
           },
-          {
-            label: `The least of all orders, ${WORDS[best.order]}`,
-            now: Number(best.angle.toFixed(1)),
-            brief: '—',
-            unit: '°',
-          },
+          evidenceOfBest(character, turns.each, far),
         ],
+        // A game that takes one order for all is not helped by what is said of a bone.
+        remedies: turns.each === 'own' ? [{ id: 'turn-order', params: { bones: far, order: 'least' } }] : [],
       },
     ];
   },
 });
+
+/** What the best order, or the best ones, would leave. */
+function evidenceOfBest(character: Character, each: keyof typeof KEPT, far: readonly number[]) {
+  if (each === 'own') {
+    const best = bestOrders(character);
+    const angle = most(far.map((node) => best.get(node)?.angle ?? 0));
+    return {
+      label: 'The least, each in its best order',
+      now: Number(angle.toFixed(1)),
+      brief: '—',
+      unit: '°',
+    };
+  }
+  const { order, angle } = bestOrder(character);
+  const label = `The least of all orders, ${TURN_ORDER_WORDS[order]}`;
+  return { label, now: Number(angle.toFixed(1)), brief: '—', unit: '°' };
+}

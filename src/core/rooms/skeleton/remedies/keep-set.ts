@@ -44,9 +44,11 @@ export const keepSet = defineRemedy({
         throw new RemedyError(
           `There is no node ${node} in this revision; choose anew what the set is to hold.`,
         );
+    const same = character.sets.find((candidate) => candidate.name === name);
     const set: ElementSet = {
       name,
       ...(tint ? { tint } : {}),
+      ...(same?.twigSize ? { twigSize: same.twigSize } : {}),
       bones: [...new Set(bones)].sort((a, b) => a - b),
       vertices: elementsIn(character, vertices, 'vertices'),
       polygons: elementsIn(character, polygons, 'polygons'),
@@ -55,7 +57,6 @@ export const keepSet = defineRemedy({
       throw new NothingToDo(
         'Nothing is chosen that a set could hold: choose bones, points or polygons first.',
       );
-    const same = character.sets.find((candidate) => candidate.name === name);
     if (same && holdsTheSame(same, set)) throw new NothingToDo(`The set “${name}” holds just that already.`);
     const others = character.sets.filter((candidate) => candidate.name !== name);
     return { ...character, sets: [...others, set] };

@@ -1,0 +1,232 @@
+/**
+ * The loops of edges that were modelled for a joint: those that go round its limb, by where they lie along it, and among
+ * them the pocket: three or more that follow each other more closely than elsewhere on the limb, as a modeller sets them
+ * where it is to bend.
+ */
+import { childrenOf, parentBone, restPlace } from '../../character/hierarchy';
+import type { Placed } from '../../character/measure';
+import type { Character } from '../../character/model';
+import { topologyOf } from '../../character/topology';
+import { edgeLoopThrough } from '../../geometry/edge-loops';
+import { type BendingLimb, bendingLimbsOf } from './limb-sections';
+import type { HalfEdges } from '../../geometry/half-edges';
+import { type Vec3, cross, distance, dot, length, normalise, subtract } from '../../geometry/matrix';
+
+/** A loop of edges round a limb. */
+export interface LimbLoop {
+  /** How far along the limb from its joint, metres; below 0 towards the root. */
+  readonly along: number;
+  readonly middle: Vec3;
+  readonly radius: number;
+}
+
+/** The loops modelled for a joint. */
+export interface LoopPocket {
+  readonly loops: number;
+  /** Middle of the pocket, world space at rest, metres. */
+  readonly middle: Vec3;
+  /** How far along the limb it lies from the joint, metres. */
+  readonly along: number;
+  /** From its first to its last loop, metres. */
+  readonly width: number;
+}
+
+/** A loop that stands across its limb by less than this cosine goes along it. */
+const ACROSS = 0.7;
+
+/** Fewer loops on a stretch of limb tell nothing of how they are set. */
+const LEAST_LOOPS = 6;
+
+/** A pocket is made of so many loops at least. */
+const LEAST_IN_POCKET = 3;
+
+/** On either side of a pocket the loops come to lie so much wider apart, as a factor, or it is none. */
+const OPENS = 1.35;
+
+/** Up to this share of the way from the closest to those wider ones, loops belong to the pocket. */
+const STILL_CLOSE = 0.4;
+
+/** Loops are looked at up to half way to the joints beside it. */
+const HALF_WAY = 0.5;
+
+/** A joint with the way of its limb and how far the joints above and below it are, metres. */
+interface LimbAt {
+  readonly here: Vec3;
+  readonly direction: Vec3;
+  readonly up: number;
+  readonly down: number;
+}
+
+/** A joint with the loops that were modelled for it. */
+export interface JointLoops {
+  readonly bone: number;
+  readonly pocket: LoopPocket;
+  /** Radius of the limb there, metres. */
+  readonly radius: number;
+}
+
+const known = new WeakMap<Character, JointLoops[]>();
+
+/** The joints within limbs whose limb has a pocket of loops for them; of the others nothing can be said. Made once. */
+export function jointLoopsOf(character: Character): JointLoops[] {
+  let found = known.get(character);
+  if (!found) known.set(character, (found = findLoops(character)));
+  return found;
+}
+
+function findLoops(character: Character): JointLoops[] {
+  return bendingLimbsOf(character).flatMap((limb): JointLoops[] => {
+    const loops = loopsFor(character, limb);
+    const pocket = pocketAmong(loops);
+    return pocket ? [{ bone: limb.bone, pocket, radius: middleRadius(loops) }] : [];
+  });
+}
+
+/** The loops round a limb near one of its joints, in their order along it: of several meshes those of the innermost. */
+export function loopsFor(
+  character: Character,
+  { bone, direction, meshes }: BendingLimb,
+): readonly LimbLoop[] {
+  const limb = limbAt(character, bone, direction);
+  const found = meshes
+    .map(({ placed, polygons }) => loopsRound(placed, polygons, limb))
+    .filter((loops) => loops.length >= LEAST_LOOPS);
+  if (found.length === 0) return [];
+  // A sleeve lies round the arm that it covers: what bends there is the arm.
+  return found.reduce((inner, loops) => (middleRadius(loops) < middleRadius(inner) ? loops : inner));
+}
+
+function limbAt({ nodes }: Character, bone: number, direction: Vec3): LimbAt {
+  const here = restPlace(nodes, bone) as Vec3;
+  const above = parentBone(nodes, bone);
+  const below = childrenOf(nodes)[bone].filter((child) => nodes[child].kind === 'bone');
+  const up = above < 0 ? 0 : distance(restPlace(nodes, above), here);
+  const down = Math.max(0, ...below.map((child) => distance(restPlace(nodes, child), here)));
+  return { here, direction, up, down: down || up };
+}
+
+/** The loops of edges round a limb, in their order along it. */
+function loopsRound({ mesh, points }: Placed, polygons: ReadonlySet<number>, limb: LimbAt): LimbLoop[] {
+  const { halfEdges } = topologyOf(mesh);
+  const seen = new Set<number>();
+  const loops: LimbLoop[] = [];
+  for (const polygon of polygons)
+    for (let edge = mesh.polygonOffsets[polygon]; edge < mesh.polygonOffsets[polygon + 1]; edge++) {
+      if (seen.has(halfEdges.edge[edge]) || !isAcross(edge, mesh.corners, halfEdges, points, limb.direction))
+        continue;
+      const loop = edgeLoopThrough(halfEdges, edge);
+      if (!loop) {
+        seen.add(halfEdges.edge[edge]);
+        continue;
+      }
+      for (const one of loop) seen.add(halfEdges.edge[one]);
+      const measured = measureLoop(
+        loop.map((one) => mesh.corners[one]),
+        points,
+        limb,
+      );
+      if (measured) loops.push(measured);
+    }
+  return loops
+    .filter(({ along }) => along > -HALF_WAY * limb.up && along < HALF_WAY * limb.down)
+    .sort((one, other) => one.along - other.along);
+}
+
+const placeIn = (points: Float32Array, vertex: number): Vec3 => [
+  points[vertex * 3],
+  points[vertex * 3 + 1],
+  points[vertex * 3 + 2],
+];
+
+/** An edge that runs along its limb begins no loop round it. */
+function isAcross(
+  edge: number,
+  corners: Uint32Array,
+  { next }: HalfEdges,
+  points: Float32Array,
+  direction: Vec3,
+): boolean {
+  const way = subtract(placeIn(points, corners[next[edge]]), placeIn(points, corners[edge]));
+  return Math.abs(dot(way, direction)) <= ACROSS * length(way);
+}
+
+/** Where a loop lies along a limb; null for one that does not go round it. */
+function measureLoop(
+  vertices: readonly number[],
+  points: Float32Array,
+  { here, direction }: LimbAt,
+): LimbLoop | null {
+  const places = vertices.map((vertex) => placeIn(points, vertex));
+  const middle = [0, 1, 2].map(
+    (k) => places.reduce((sum, place) => sum + place[k], 0) / places.length,
+  ) as unknown as Vec3;
+  const spokes = places.map((place) => subtract(place, middle));
+  const twiceArea = spokes.reduce<Vec3>(
+    (sum, spoke, i) => {
+      const part = cross(spoke, spokes[(i + 1) % spokes.length]);
+      return [sum[0] + part[0], sum[1] + part[1], sum[2] + part[2]];
+    },
+    [0, 0, 0],
+  );
+  const area = length(twiceArea) / 2;
+  if (area < 1e-12 || Math.abs(dot(normalise(twiceArea), direction)) < ACROSS) return null;
+  const radius = Math.sqrt(area / Math.PI);
+  const off = subtract(here, middle);
+  const along = -dot(off, direction);
+  const beside = Math.sqrt(Math.max(0, dot(off, off) - along * along));
+  return beside < radius ? { along, middle, radius } : null;
+}
+
+const middleRadius = (loops: readonly LimbLoop[]): number => median(loops.map(({ radius }) => radius));
+
+function median(numbers: readonly number[]): number {
+  const sorted = [...numbers].sort((one, other) => one - other);
+  return sorted[Math.floor(sorted.length / 2)];
+}
+
+/**
+ * The pocket at a joint: from where the joint stands the loops are followed to where they lie closest. They have to open on
+ * both sides of that: a limb that only grows finer towards a hand has no pocket, and one of even loops has none either.
+ */
+export function pocketAmong(loops: readonly LimbLoop[]): LoopPocket | null {
+  const gaps = loops.slice(1).map(({ along }, i) => along - loops[i].along);
+  if (loops.length < LEAST_LOOPS) return null;
+  const closest = downhill(smoothed(gaps), Math.max(0, loops.findIndex(({ along }) => along >= 0) - 1));
+  const opens = Math.min(Math.max(...gaps.slice(0, closest + 1)), Math.max(...gaps.slice(closest)));
+  if (opens < OPENS * gaps[closest]) return null;
+  const most = gaps[closest] + STILL_CLOSE * (opens - gaps[closest]);
+  let [first, last] = [closest, closest];
+  while (first > 0 && gaps[first - 1] <= most) first--;
+  while (last + 1 < gaps.length && gaps[last + 1] <= most) last++;
+  // From the first gap to the last there is a loop more than gaps.
+  const count = last - first + 2;
+  return count < LEAST_IN_POCKET ? null : pocketOf(loops.slice(first, last + 2));
+}
+
+/** Each number as the middle one of itself and its neighbours: one loop that was set askew tells nothing. */
+const smoothed = (numbers: readonly number[]): number[] =>
+  numbers.map((_, i) => median(numbers.slice(Math.max(0, i - 1), i + 2)));
+
+/** Where numbers grow no smaller on either side, from some place on. */
+function downhill(numbers: readonly number[], from: number): number {
+  let at = from;
+  for (;;) {
+    const next = [at - 1, at + 1]
+      .filter((i) => i >= 0 && i < numbers.length && numbers[i] < numbers[at])
+      .sort((one, other) => numbers[one] - numbers[other])[0];
+    if (next === undefined) return at;
+    at = next;
+  }
+}
+
+function pocketOf(loops: readonly LimbLoop[]): LoopPocket {
+  const [first, last] = [loops[0], loops[loops.length - 1]];
+  const along = (first.along + last.along) / 2;
+  // Between the two loops that lie on either side of that.
+  const next = loops.findIndex((loop) => loop.along >= along);
+  const [before, after] = [loops[Math.max(0, next - 1)], loops[next]];
+  const step = after.along - before.along;
+  const share = step > 0 ? (along - before.along) / step : 0;
+  const middle = before.middle.map((x, k) => x + share * (after.middle[k] - x)) as unknown as Vec3;
+  return { loops: loops.length, middle, along, width: last.along - first.along };
+}
