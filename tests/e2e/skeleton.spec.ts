@@ -208,6 +208,11 @@ test('the table of bones is edited in place: a name, a kind, what it hangs under
   await page.getByRole('button', { name: 'Keep as the set “feet”' }).click();
   await page.getByRole('textbox', { name: 'Find a bone' }).fill('R_foot');
   await table.getByRole('option', { name: /^R_foot, / }).click();
+  // A set's bones are hidden and shown again at a press.
+  await page.getByRole('button', { name: 'Hide the bones of “feet”' }).click();
+  await expect(page.getByTestId('read-out')).toContainText('hidden: show all');
+  await page.getByRole('button', { name: 'Show the bones of “feet”' }).click();
+  await expect(page.getByTestId('read-out')).not.toContainText('hidden: show all');
   await page.getByRole('button', { name: 'Put “R_foot” into “feet”' }).click();
   await expect(page.getByRole('button', { name: /^feet 2 bones$/ })).toBeVisible();
   await page.getByRole('button', { name: 'Take “R_foot” out of “feet”' }).click();

@@ -1,14 +1,15 @@
 'use client';
 
 import clsx from 'clsx';
-import type { Character } from '@/core/character/model';
+import type { Character, ElementSet } from '@/core/character/model';
 import { countsOfSet } from '@/core/character/sets';
-import { Minus, Plus } from 'lucide-react';
+import { Eye, EyeOff, Minus, Plus } from 'lucide-react';
 import { countOf } from '../kit/format';
 import { IconButton } from '../kit/icon-button';
-import { chooseSet, toggleSet } from '../state/choose';
+import { changeLook, chooseSet, toggleSet } from '../state/choose';
+import { withNodes } from '../state/look';
 import { applyRemedy } from '../state/steps';
-import { useDesk } from '../state/store';
+import { desk, useDesk } from '../state/store';
 
 /** The sets of a character: a press on a name chooses what it holds, one on its colour shows it on the stage. */
 export function SetsList({ character }: { character: Character }) {
@@ -54,6 +55,7 @@ export function SetsList({ character }: { character: Character }) {
               </span>
               <span className="shrink-0 text-[12.5px] text-soft">{heldText(character, i)}</span>
             </button>
+            <HideButton set={set} />
             <MemberButton character={character} index={i} />
           </li>
         ))}
@@ -81,6 +83,25 @@ function MemberButton({ character, index }: { character: Character; index: numbe
       onClick={() => void applyRemedy('set-members', { bones, set: index, way: isOut ? 'out' : 'in' }, label)}
     >
       {isOut ? <Minus size={14} aria-hidden="true" /> : <Plus size={14} aria-hidden="true" />}
+    </IconButton>
+  );
+}
+
+/** Hides the bones of a set on the stage, or shows them again. */
+function HideButton({ set: { name, bones } }: { set: ElementSet }) {
+  const isHidden = useDesk((state) => bones.length > 0 && bones.every((bone) => state.hidden.has(bone)));
+  if (bones.length === 0) return null;
+  return (
+    <IconButton
+      label={`${isHidden ? 'Show' : 'Hide'} the bones of “${name}”`}
+      aria-pressed={isHidden}
+      onClick={() => changeLook({ hidden: withNodes(desk().hidden, bones, !isHidden) })}
+    >
+      {isHidden ? (
+        <EyeOff size={14} aria-hidden="true" className="text-damson" />
+      ) : (
+        <Eye size={14} aria-hidden="true" />
+      )}
     </IconButton>
   );
 }

@@ -44,3 +44,13 @@ export const plainLook = (): LookSlice => ({
   boxOn: false,
   weights: null,
 });
+
+/** A set of nodes with some of them in it, or out of it. */
+export function withNodes(set: ReadonlySet<number>, nodes: readonly number[], isOn: boolean): Set<number> {
+  const out = new Set(set);
+  for (const node of nodes) {
+    if (isOn) out.add(node);
+    else out.delete(node);
+  }
+  return out;
+}

@@ -3,20 +3,12 @@
 import { Eye, EyeOff, Focus, Lock, LockOpen } from 'lucide-react';
 import { IconButton } from '../../kit/icon-button';
 import { changeLook, isolate } from '../../state/choose';
+import { withNodes } from '../../state/look';
 import { desk, useDesk } from '../../state/store';
 
 const TINTS: readonly string[] = ['', '#7fa08c', '#c9a24b', '#b56a55', '#8f7fa8', '#6f93b0'];
 
 const isAll = (set: ReadonlySet<number>, nodes: readonly number[]) => nodes.every((node) => set.has(node));
-
-function withNodes(set: ReadonlySet<number>, nodes: readonly number[], isOn: boolean): Set<number> {
-  const out = new Set(set);
-  for (const node of nodes) {
-    if (isOn) out.add(node);
-    else out.delete(node);
-  }
-  return out;
-}
 
 /** Shows nodes alone, or all again. */
 function toggleAlone(nodes: readonly number[], isAlone: boolean): void {
