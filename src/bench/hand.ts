@@ -4,9 +4,11 @@ import { MeshBVH } from 'three-mesh-bvh';
 import { restWorld } from '../core/character/hierarchy';
 import { characterHeight } from '../core/character/measure';
 import type { Character } from '../core/character/model';
+import { withoutNodes } from '../core/character/remove';
 import { fanned } from '../core/geometry/fan';
 import { TriangleTree, triangleBoxes } from '../core/geometry/triangle-tree';
 import { PaintedMesh, type WeightBrush } from '../core/rooms/weights/painting';
+import { refineTo } from './refine';
 import type { BenchRow } from './row';
 
 /** Points that a dab of the rows touches. */
@@ -132,9 +134,19 @@ function searchRows(character: Character): BenchRow[] {
   ];
 }
 
-/** @param fine of about 100 000 vertices @param finest of about a million */
-export const handRows = (fine: Character, finest: Character): BenchRow[] => [
+/** The largest bound mesh of a character by itself, made finer until that one mesh has so many vertices. */
+function refinedBody(character: Character, vertices: number): Character {
+  const body = largestBound(character);
+  const others = character.nodes.flatMap(({ mesh }, i) => (mesh >= 0 && i !== body ? [i] : []));
+  return refineTo(withoutNodes(character, new Set(others)).character, vertices);
+}
+
+/**
+ * @param fine of about 100 000 vertices
+ * @param other whose body is painted once it has more than a million
+ */
+export const handRows = (fine: Character, other: Character): BenchRow[] => [
   ...searchRows(fine),
   ...strokeRows(fine, 4),
-  ...strokeRows(finest, 16),
+  ...strokeRows(refinedBody(other, 1_120_000), 16),
 ];

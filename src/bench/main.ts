@@ -30,6 +30,7 @@ import { suggest } from '../core/anatomy/suggest';
 import { remap } from '../core/rooms/crosswalk/remap';
 import { restWorld } from '../core/character/hierarchy';
 import { inverseOr } from '../core/geometry/matrix';
+import { readCollada } from '../core/formats/collada/read';
 import { readGltf } from '../core/formats/gltf/read';
 import { writeGlb } from '../core/formats/gltf/write';
 import { figureOf } from '../ui/worker/figure';
@@ -291,6 +292,12 @@ function deckhands() {
   return { bytes, own, fine: refineTo(own, 100_000), finest: refineTo(own, 1_000_000) };
 }
 
+/** The Stoker of the demo cast: his body is of a number of points that comes to more than a million when it is halved. */
+const stoker = (): Character => {
+  const bytes = new Uint8Array(readFileSync(path.join('dist', 'demo', 'stoker.dae')));
+  return readCollada([{ name: 'stoker.dae', bytes }]);
+};
+
 /** The same character with arrays of its own, so that nothing that was computed on it before is known. */
 const fresh = (character: Character): Character => ({
   ...character,
@@ -509,8 +516,7 @@ if (process.argv[2] === 'motion') {
 }
 
 if (process.argv[2] === 'hand') {
-  const { fine, finest } = deckhands();
-  rows.push(...handRows(fine, finest));
+  rows.push(...handRows(deckhands().fine, stoker()));
   tell();
   process.exit();
 }
@@ -536,7 +542,7 @@ rows.push(
   ...motionRows(),
   ...restShapeRows(),
   ...largeBodyRows(),
-  ...handRows(cast.fine, cast.finest),
+  ...handRows(cast.fine, stoker()),
 );
 await paging();
 tell();

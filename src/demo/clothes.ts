@@ -333,8 +333,8 @@ export function lanternCage(): Cage {
     );
   }
   for (let i = 1; i <= m; i++) cage.bridge(rings[i], rings[i - 1], 'brass');
-  cage.face([...rings[0]].reverse(), 'brass');
-  cage.face(rings[m], 'brass');
+  cage.face(rings[0], 'brass');
+  cage.face([...rings[m]].reverse(), 'brass');
   return cage;
 }
 

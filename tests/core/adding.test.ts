@@ -2,11 +2,6 @@
  * What docs/adding.md says is true: its check and its remedy, each one file and one line in its room's list,
  * and the whole house has them.
  */
-import { build } from 'esbuild';
-import { spawnSync } from 'node:child_process';
-import { cpSync, mkdirSync, mkdtempSync, readFileSync, rmSync, symlinkSync, writeFileSync } from 'node:fs';
-import { createRequire } from 'node:module';
-import { tmpdir } from 'node:os';
 import path from 'node:path';
 import type * as Audit from '@/core/house/audit';
 import type * as ByHand from '@/core/house/by-hand';
@@ -19,6 +14,7 @@ import type * as Formats from '@/core/formats';
 import { node } from '@/core/character/model';
 import { restPlace } from '@/core/character/hierarchy';
 import { meshFrom, tube } from './support/build';
+import { ExtendedCopy, exampleOf } from './support/extended-copy';
 import { box } from './support/figure';
 
 type House = typeof Audit &
@@ -30,72 +26,33 @@ type House = typeof Audit &
   typeof Registry &
   typeof Formats;
 
-const root = path.resolve(__dirname, '../..');
-const page = readFileSync(path.join(root, 'docs', 'adding.md'), 'utf8');
-let folder = '';
+const copy = new ExtendedCopy('src/core');
+const files: string[] = [];
 let house: House;
-
-/** The block of code of the page that is marked so, and the path that stands above it. */
-function exampleOf(kind: string): { file: string; code: string } {
-  const found = new RegExp(`\`(src/core/[^\`]+)\`:\\n\\n\`\`\`ts ${kind}\\n([^]*?)\`\`\``).exec(page);
-  if (!found) throw new Error(`docs/adding.md shows no ${kind}.`);
-  return { file: found[1], code: found[2] };
-}
 
 /** Adds an example as the page says: its file, its import, and one line in the list of its room. */
 function add(kind: 'check' | 'remedy' | 'format', list: 'checks' | 'remedies' | 'FORMATS'): void {
-  const { file, code } = exampleOf(kind);
-  mkdirSync(path.dirname(path.join(folder, file)), { recursive: true });
-  writeFileSync(path.join(folder, file), code);
-  const name = /export const (\w+)/.exec(code)![1];
-  expect(page).toContain(`\`${name},\``);
-  const index = path.join(
-    folder,
-    path.dirname(path.dirname(file)),
-    kind === 'format' ? 'list.ts' : 'index.ts',
-  );
-  const before = readFileSync(index, 'utf8');
-  const after = before.replace(new RegExp(`(export const ${list}[^=]*= \\[)`), `$1\n  ${name},`);
-  expect(after).not.toBe(before);
+  const file = copy.write(kind);
+  files.push(file);
+  const name = /export const (\w+)/.exec(exampleOf(kind).code)![1];
+  const index = path.join(path.dirname(path.dirname(file)), kind === 'format' ? 'list.ts' : 'index.ts');
   const from = `./${path.basename(path.dirname(file))}/${path.basename(file, '.ts')}`;
-  writeFileSync(index, `import { ${name} } from '${from}';\n${after}`);
+  const inList = new RegExp(`(export const ${list}[^=]*= \\[)`);
+  copy.change(index, `${name},`, inList, `$1\n  ${name},`, `import { ${name} } from '${from}';\n`);
 }
 
 beforeAll(async () => {
-  folder = mkdtempSync(path.join(tmpdir(), 'adding-'));
-  cpSync(path.join(root, 'src', 'core'), path.join(folder, 'src', 'core'), { recursive: true });
-  cpSync(path.join(root, 'package.json'), path.join(folder, 'package.json'));
-  symlinkSync(path.join(root, 'node_modules'), path.join(folder, 'node_modules'));
   add('check', 'checks');
   add('remedy', 'remedies');
   add('format', 'FORMATS');
   const modules = ['audit', 'brief', 'by-hand', 'briefs', 'effects', 'preview', 'registry'];
-  const entry = path.join(folder, 'entry.ts');
   const sources = [...modules.map((module) => `house/${module}`), 'formats'];
-  writeFileSync(entry, sources.map((source) => `export * from './src/core/${source}';\n`).join(''));
-  const outfile = path.join(folder, 'house.cjs');
-  await build({
-    entryPoints: [entry],
-    bundle: true,
-    platform: 'node',
-    format: 'cjs',
-    outfile,
-    logLevel: 'silent',
-  });
-  house = createRequire(__filename)(outfile) as House;
+  house = (await copy.load(sources.map((source) => `core/${source}`))) as House;
 });
-afterAll(() => rmSync(folder, { recursive: true, force: true }));
+afterAll(() => copy.remove());
 
 it('the examples are of the right types', () => {
-  const tsc = path.join(root, 'node_modules', '.bin', 'tsc');
-  const files = ['check', 'remedy', 'format'].map((kind) => exampleOf(kind).file);
-  const { compilerOptions } = JSON.parse(readFileSync(path.join(root, 'tsconfig.json'), 'utf8')) as {
-    compilerOptions: object;
-  };
-  const config = { compilerOptions: { ...compilerOptions, incremental: false, types: ['node'] }, files };
-  writeFileSync(path.join(folder, 'tsconfig.json'), JSON.stringify(config));
-  const made = spawnSync(tsc, ['-p', '.'], { cwd: folder, encoding: 'utf8' });
-  expect([made.status, made.stdout]).toEqual([0, '']);
+  expect(copy.typeErrors(files)).toBe('');
 });
 
 it('the check is asked by the audit, with its setting in the brief', () => {

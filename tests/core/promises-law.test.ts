@@ -12,7 +12,8 @@ import { characterHeight } from '@/core/character/measure';
 import { BODY_KINDS } from '@/core/character/body-kinds';
 import { BONE_KINDS } from '@/core/character/bone-kinds';
 import { TURN_ORDERS } from '@/core/geometry/turn-order';
-import type { Character } from '@/core/character/model';
+import type { Character, Mesh } from '@/core/character/model';
+import { type MeshPlan, remadeMesh } from '@/core/character/remake-mesh';
 import { decompose, normalise, quatAbout, quatMultiply } from '@/core/geometry/matrix';
 import { node, replaceAt } from '@/core/character/model';
 import { hungUnder } from '@/core/character/rehang';
@@ -39,6 +40,12 @@ const DRAW: Readonly<Record<string, (character: Character, seed: number) => Reco
     return { metres: [0.01, 0.0254, 0.3048][draw.below(3)], up: ['x', 'y', 'z'][draw.below(3)] };
   },
   'set-on-ground': () => ({}),
+  ...Object.fromEntries(
+    ['remove-empty-faces', 'remove-loose-points', 'split-joins', 'fill-holes'].map((id) => [
+      id,
+      (character: Character) => ({ node: character.nodes.findIndex((own) => own.mesh >= 0) }),
+    ]),
+  ),
   'turn-faces': (character) => ({ node: character.nodes.findIndex((node) => node.mesh >= 0) }),
   'join-roots': (character, bone) => {
     const roots = character.nodes.flatMap((node, i) =>
@@ -249,6 +256,29 @@ const posed = (character: Character, seed: number): Character => {
 };
 
 /** What a random character needs for a remedy to have something to do. */
+/** A tube on a chain, and another one beside it that nothing is done to. */
+function tubeBesideTube(bones: number): Character {
+  const tube = chainTube(bones);
+  const [mesh] = tube.meshes;
+  const [scene] = tube.carried.scenes;
+  return {
+    ...tube,
+    nodes: [...tube.nodes, node({ name: 'beside', kind: 'mesh', mesh: 1, translation: [1, 0, 0] })],
+    meshes: [mesh, { ...mesh, influences: null, influenceStorage: null }],
+    carried: { ...tube.carried, scenes: [{ ...scene, roots: [...scene.roots, tube.nodes.length] }] },
+  };
+}
+
+/** A character whose first mesh that is shown is made anew as planned. */
+function withRemade(character: Character, plan: (mesh: Mesh) => MeshPlan): Character {
+  const { mesh } = character.nodes.find((own) => own.mesh >= 0)!;
+  const before = character.meshes[mesh];
+  return {
+    ...character,
+    meshes: replaceAt(character.meshes, new Map([[mesh, remadeMesh(before, plan(before))]])),
+  };
+}
+
 const PREPARED: Readonly<Record<string, (character: Character, seed: number) => Character>> = {
   'join-roots': (character, seed) => {
     const bone = someBone(character, dice(seed));
@@ -272,6 +302,23 @@ const PREPARED: Readonly<Record<string, (character: Character, seed: number) => 
     skins: [],
     sets: [],
   }),
+  'remove-empty-faces': (character) =>
+    withRemade(character, ({ corners }) => ({
+      added: [{ piece: 0, corners: [corners[0], corners[1], corners[0]] }],
+    })),
+  'remove-loose-points': (character, seed) =>
+    withRemade(character, ({ vertexCount }) => ({ copies: [0, seed % vertexCount] })),
+  'split-joins': (character, seed) =>
+    withRemade(tubeBesideTube(2 + (seed % 4)), ({ corners, vertexCount }) => ({
+      copies: [corners[2]],
+      added: [{ piece: 0, corners: [corners[0], corners[1], vertexCount] }],
+    })),
+  'fill-holes': (_c, seed) =>
+    withRemade(tubeBesideTube(2 + (seed % 4)), () => {
+      const goneFaces = new Uint8Array(320);
+      goneFaces[40 + (seed % 200)] = 1;
+      return { goneFaces };
+    }),
   // A limb that is closed round its joints, which lie beside its middle.
   'centre-joints': (_c, seed) => {
     const draw = dice(seed);

@@ -8,11 +8,13 @@ import { briefById } from '@/core/house/briefs';
 import { REMEDIES, remedyById } from '@/core/house/registry';
 import { NothingToDo, type Remedy, RemedyError } from '@/core/contracts/remedy';
 import { brokenInvariants } from '@/core/character/invariants';
-import { type Character, node, replaceAt } from '@/core/character/model';
+import { type Character, type Mesh, node, replaceAt } from '@/core/character/model';
+import { type MeshPlan, remadeMesh } from '@/core/character/remake-mesh';
 import { hungUnder } from '@/core/character/rehang';
 import { underSimilarity, STILL } from '@/core/character/similarity';
 import { influencesFrom } from '@/core/geometry/influences';
 import { quatAbout } from '@/core/geometry/matrix';
+import { chainTube } from './support/chain';
 import { meshFrom, tube } from './support/build';
 import { box, figure } from './support/figure';
 
@@ -132,6 +134,32 @@ const insideOut: Character = {
   meshes: start.meshes.map((mesh) => ({ ...mesh, corners: mesh.corners.slice().reverse() })),
 };
 
+/** The same with another mesh on its body, or on its patch, made anew as planned. */
+function remade(name: string, plan: (mesh: Mesh) => MeshPlan): Character {
+  const { mesh } = start.nodes[at(name)];
+  const before = start.meshes[mesh];
+  return { ...start, meshes: replaceAt(start.meshes, new Map([[mesh, remadeMesh(before, plan(before))]])) };
+}
+
+/** A tube of many faces, one of which is missing. */
+const whole = chainTube(4);
+const gapped: Character = {
+  ...whole,
+  meshes: whole.meshes.map((mesh) => {
+    const goneFaces = new Uint8Array(mesh.polygonOffsets.length - 1);
+    goneFaces[goneFaces.length >> 1] = 1;
+    return remadeMesh(mesh, { goneFaces });
+  }),
+};
+const finned = remade('body', ({ corners, vertexCount }) => ({
+  copies: [corners[2]],
+  added: [{ piece: 0, corners: [corners[0], corners[1], vertexCount] }],
+}));
+const doubled = remade('body', ({ corners, polygonOffsets }) => ({
+  added: [{ piece: 0, corners: [...corners.subarray(0, polygonOffsets[1])] }],
+}));
+const littered = remade('body', () => ({ copies: [0, 1] }));
+
 /** The same with a hand that hangs under nothing. */
 const manyRoots: Character = {
   ...start,
@@ -239,6 +267,10 @@ const GIVEN: Record<string, { of?: Character; with: object; once: boolean }> = {
   'give-to-parent': { with: { bone: at('left hand') }, once: true },
   'limit-influences': { with: { limit: 4 }, once: true },
   'fill-weights': { with: {}, once: true },
+  'remove-empty-faces': { of: doubled, with: { node: at('body') }, once: true },
+  'remove-loose-points': { of: littered, with: { node: at('body') }, once: true },
+  'split-joins': { of: finned, with: { node: at('body') }, once: true },
+  'fill-holes': { of: gapped, with: { node: 4 }, once: true },
   'turn-faces': { of: insideOut, with: { node: at('body') }, once: true },
   'join-roots': { of: manyRoots, with: { bone: at('root') }, once: true },
   'add-root': { of: manyRoots, with: {}, once: true },

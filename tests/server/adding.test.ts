@@ -2,12 +2,7 @@
  * What docs/adding.md says of jobs, tools, steps and tasks is true: its examples, a file and a line each, are of the right
  * types and do what they say.
  */
-import { build } from 'esbuild';
-import { spawnSync } from 'node:child_process';
 import { randomUUID } from 'node:crypto';
-import { cpSync, mkdtempSync, readFileSync, rmSync, symlinkSync, writeFileSync } from 'node:fs';
-import { createRequire } from 'node:module';
-import { tmpdir } from 'node:os';
 import path from 'node:path';
 import type { Step } from '@/core/contracts/step';
 import { BRIEFS } from '@/core/house/briefs';
@@ -21,6 +16,7 @@ import type * as Steps from '@/server/steps';
 import type { MakeTool } from '@/ui/stage/tools/tool';
 import type * as Store from '@/ui/state/store';
 import type * as Tasks from '@/worker/tasks';
+import { ExtendedCopy, exampleOf } from '../core/support/extended-copy';
 import { arriveAs, houseWithBriefs } from './support/asking';
 
 type House = typeof Ask &
@@ -31,90 +27,39 @@ type House = typeof Ask &
   typeof Tasks &
   typeof Store & { makePlumbTool: MakeTool };
 
-const root = path.resolve(__dirname, '../..');
-const page = readFileSync(path.join(root, 'docs', 'adding.md'), 'utf8');
+const copy = new ExtendedCopy('src');
 const db = houseWithBriefs('bough_adding');
-let folder = '';
+const files: string[] = [];
 let house: House;
 
-/** The block of code of the page that is marked so, and the path that stands above it. */
-function exampleOf(mark: string): { file: string; code: string } {
-  const found = new RegExp(`\`(src/[^\`]+)\`:\n\n\`\`\`ts ${mark}\n([^]*?)\`\`\``).exec(page);
-  if (!found) throw new Error(`docs/adding.md shows no ${mark}.`);
-  return { file: found[1], code: found[2] };
-}
-
-/** Writes an example where the page says it belongs. */
-function write(mark: string): string {
-  const { file, code } = exampleOf(mark);
-  writeFileSync(path.join(folder, file), code);
-  return file;
-}
-
-/** Changes a file of the house as the page says; what it says stands there word for word. */
-function change(file: string, told: string, from: string, to: string, head = ''): void {
-  expect(page).toContain(`\`${told}\``);
-  const at = path.join(folder, file);
-  const before = readFileSync(at, 'utf8');
-  const after = before.replace(from, () => to);
-  expect(after).not.toBe(before);
-  writeFileSync(at, head + after);
-}
-
-const files: string[] = [];
-
 beforeAll(async () => {
-  folder = mkdtempSync(path.join(tmpdir(), 'adding-'));
-  cpSync(path.join(root, 'src'), path.join(folder, 'src'), { recursive: true });
-  cpSync(path.join(root, 'package.json'), path.join(folder, 'package.json'));
-  symlinkSync(path.join(root, 'node_modules'), path.join(folder, 'node_modules'));
-  files.push(...['job', 'tool', 'step', 'task', 'work'].map(write));
+  files.push(...['job', 'tool', 'step', 'task', 'work'].map((mark) => copy.write(mark)));
   const list = 'export const KINDS = [';
   const kind = "import { writeOnLine } from './kinds/write-on-line';\n";
-  change('src/jobs/kinds.ts', 'writeOnLine,', list, `${list}\n  writeOnLine,`, kind);
+  copy.change('src/jobs/kinds.ts', 'writeOnLine,', list, `${list}\n  writeOnLine,`, kind);
   const member = "| { kind: 'signed off'; by: string }";
-  change('src/core/contracts/step.ts', member, 'export type Step =', `export type Step =\n  ${member}`);
+  copy.change('src/core/contracts/step.ts', member, 'export type Step =', `export type Step =\n  ${member}`);
   const steps = 'export const STEPS = [';
   const step = "import { signedOff } from './signed-off';\n";
-  change('src/server/steps/index.ts', 'signedOff,', steps, `${steps}signedOff, `, step);
+  copy.change('src/server/steps/index.ts', 'signedOff,', steps, `${steps}signedOff, `, step);
   const tasks = 'export const TASKS = {';
   const task = "import { countTask } from './count';\n";
-  change('src/tasks/list.ts', 'count: countTask,', tasks, `${tasks}\n  count: countTask,`, task);
+  copy.change('src/tasks/list.ts', 'count: countTask,', tasks, `${tasks}\n  count: countTask,`, task);
   const first = '  import: importFiles,';
   const work = "import { countBones } from './tasks/count';\n";
-  change('src/worker/tasks.ts', 'count: countBones,', first, `  count: countBones,\n${first}`, work);
-  const entry = path.join(folder, 'entry.ts');
+  copy.change('src/worker/tasks.ts', 'count: countBones,', first, `  count: countBones,\n${first}`, work);
   const modules = ['jobs/ask', 'jobs/kinds', 'jobs/queue', 'jobs/worker', 'server/steps', 'worker/tasks'];
   modules.push('ui/state/store', exampleOf('tool').file.replace(/^src\/|\.ts$/g, ''));
-  writeFileSync(entry, modules.map((module) => `export * from './src/${module}';\n`).join(''));
-  const outfile = path.join(folder, 'house.cjs');
-  await build({
-    entryPoints: [entry],
-    bundle: true,
-    platform: 'node',
-    format: 'cjs',
-    outfile,
+  house = (await copy.load(modules, {
     packages: 'external',
-    alias: { '@': path.join(folder, 'src') },
-    logLevel: 'silent',
-  });
-  house = createRequire(__filename)(outfile) as House;
+    alias: { '@': path.join(copy.folder, 'src') },
+  })) as House;
 });
-afterAll(() => rmSync(folder, { recursive: true, force: true }));
+afterAll(() => copy.remove());
 
 it('the examples are of the right types', () => {
-  const { compilerOptions } = JSON.parse(readFileSync(path.join(root, 'tsconfig.json'), 'utf8')) as {
-    compilerOptions: object;
-  };
   const lists = ['src/jobs/kinds.ts', 'src/server/steps/index.ts', 'src/worker/tasks.ts'];
-  const config = {
-    compilerOptions: { ...compilerOptions, incremental: false, types: ['node'] },
-    files: [...files, ...lists],
-  };
-  writeFileSync(path.join(folder, 'tsconfig.json'), JSON.stringify(config));
-  const tsc = path.join(root, 'node_modules', '.bin', 'tsc');
-  const made = spawnSync(tsc, ['-p', '.'], { cwd: folder, encoding: 'utf8' });
-  expect([made.status, made.stdout]).toEqual([0, '']);
+  expect(copy.typeErrors([...files, ...lists])).toBe('');
 });
 
 it('the tool draws a line from what is under the pointer to the ground, until it is put down', () => {

@@ -1,28 +1,32 @@
 /**
- * Which faces of a mesh are wound the wrong way round: against the normals that the file has, or, where normals and
- * faces agree, a mesh that encloses less than nothing because all of it is inside out.
+ * Which faces of a mesh are wound the wrong way round: whole pieces against the normals that the file has; patches against
+ * the faces round them; or, where normals and faces agree, a mesh that encloses less than nothing because all of it is inside
+ * out.
  */
 import { islandsOfMesh } from '../../character/islands';
 import { type Mesh, positionsOf } from '../../character/model';
 import { topologyOf } from '../../character/topology';
 import { volumesOfIslands } from '../../geometry/islands';
 import { putAreaNormal } from '../../geometry/normals';
+import { windingCamps } from '../../geometry/soundness';
 
 /** Faces that are wound wrongly, and by what that was told. */
 export interface WrongWinding {
-  readonly by: 'normals' | 'volume';
+  readonly by: 'normals' | 'neighbours' | 'volume';
   readonly polygons: Uint32Array;
 }
 
 /** Fewer faces than this share of an island may stand against their normals by hand, as on a folded edge. */
 const MOST = 0.5;
 
-/** The faces of a mesh that are wound wrongly; null where none is. Whole islands only. */
+/** The faces of a mesh that are wound wrongly; null where none is. */
 export function wrongWinding(mesh: Mesh): WrongWinding | null {
   const total = mesh.polygonOffsets.length - 1;
   if (total < 1) return null;
   const against = againstNormals(mesh);
   if (against && against.length > 0) return { by: 'normals', polygons: against };
+  const patches = againstNeighbours(mesh);
+  if (patches.length > 0) return { by: 'neighbours', polygons: patches };
   const { polygonOffsets: offsets, corners } = mesh;
   const islands = islandsOfMesh(mesh);
   const volumes = volumesOfIslands(islands, offsets, corners, positionsOf(mesh));
@@ -52,6 +56,26 @@ function againstNormals(mesh: Mesh): Uint32Array | null {
   for (let point = 0; point < islandOf.length; point++) {
     const island = islandOf[point];
     if (wrong[island] > MOST * all[island]) out.push(point);
+  }
+  return Uint32Array.from(out);
+}
+
+/**
+ * Polygons that run along an edge the same way round as the one on its other side: of the two camps of a piece the smaller,
+ * where one is. A piece that cannot agree, as a band with one side, tells nothing.
+ */
+function againstNeighbours(mesh: Mesh): Uint32Array {
+  const { count, islandOf } = islandsOfMesh(mesh);
+  const camps = windingCamps(mesh.polygonOffsets, topologyOf(mesh).halfEdges);
+  const balance = new Int32Array(count);
+  for (let face = 0; face < camps.length; face++) {
+    if (camps[face] === 1) balance[islandOf[face]]++;
+    else if (camps[face] === 0) balance[islandOf[face]]--;
+  }
+  const out: number[] = [];
+  for (let face = 0; face < camps.length; face++) {
+    const more = balance[islandOf[face]];
+    if (camps[face] >= 0 && more !== 0 && camps[face] === (more > 0 ? 0 : 1)) out.push(face);
   }
   return Uint32Array.from(out);
 }

@@ -34,15 +34,11 @@ export const centreJoints = defineRemedy({
   params: object({
     bones: refsTo('bone', 'Joints').required(),
     to: choiceOf<Way>('Each goes to', WAYS).default('middle'),
-    share: number()
-      .min(-1)
-      .max(1)
-      .default(0.5)
-      .meta({
-        label: 'So far beside the middle',
-        quantity: 'share',
-        hint: 'A share of the radius; below 0 to the inside.',
-      }),
+    share: number().min(-1).max(1).default(0.5).meta({
+      label: 'So far beside the middle',
+      quantity: 'share',
+      hint: 'A share of the radius; below 0 to the inside.',
+    }),
   }),
   rows(character, { bones, to, share }, { unit }) {
     const placeOf = placesOf(character, to, share);

@@ -20,10 +20,11 @@ export const windingCheck = defineCheck({
       const total = mesh.polygonOffsets.length - 1;
       const count = wrong.polygons.length;
       const which = count === total ? `All ${total} faces` : `${count} of ${total} faces`;
-      const message =
-        wrong.by === 'normals'
-          ? `${which} of “${name}” are wound against their normals`
-          : `“${name}” is inside out: its faces and normals look inward`;
+      const message = {
+        normals: `${which} of “${name}” are wound against their normals`,
+        neighbours: `${which} of “${name}” are wound the other way than those round them`,
+        volume: `“${name}” is inside out: its faces and normals look inward`,
+      }[wrong.by];
       return [
         {
           gravity: 'stops' as const,
