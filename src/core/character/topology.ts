@@ -17,7 +17,15 @@ export function topologyOf(mesh: Mesh): Topology {
   if (known?.points === points) return known.topology;
   const { pointOfVertex, pointCount } = points;
   const halfEdges = halfEdgesOf(mesh.polygonOffsets, mesh.corners, pointOfVertex, pointCount);
-  const topology = { halfEdges, neighbours: neighboursOf(halfEdges, pointCount) };
+  let neighbours: PointNeighbours | null = null;
+  const topology: Topology = {
+    halfEdges,
+    // Few ask for them, and they cost as much as half of the rest.
+    get neighbours() {
+      neighbours ??= neighboursOf(halfEdges, pointCount);
+      return neighbours;
+    },
+  };
   cache.set(mesh.corners, { points, topology });
   return topology;
 }

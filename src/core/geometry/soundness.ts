@@ -148,33 +148,73 @@ export function pinchedVertices(
   { next, twin, edge, faces, origin }: HalfEdges,
   joined: ReadonlyMap<number, readonly number[]> = new Map(),
 ): Map<number, number[][]> {
-  const fans = new Groups(corners.length);
+  const fanOf = fansOf(next, twin);
+  const groups = new Map<number, number>();
+  const rootOf = (fan: number): number => {
+    let root = fan;
+    for (let above = groups.get(root); above !== undefined; above = groups.get(root)) root = above;
+    return root;
+  };
+  const join = (one: number, other: number) => {
+    const [low, high] = [rootOf(fanOf[one]), rootOf(fanOf[other])];
+    if (low !== high) groups.set(Math.max(low, high), Math.min(low, high));
+  };
   const first = new Map<number, number>();
   for (let half = 0; half < corners.length; half++) {
-    if (twin[half] > half) joinAlong(fans, next, origin, half, twin[half]);
     if (twin[half] !== UNPAIRED || faces[edge[half]] < 2) continue;
     if (joined.get(edge[half])?.includes(half) === false) continue;
     const other = first.get(edge[half]);
-    if (other === undefined) first.set(edge[half], half);
-    else joinAlong(fans, next, origin, other, half);
+    if (other === undefined) {
+      first.set(edge[half], half);
+      continue;
+    }
+    // The corners at either end of the edge, whichever way round the two run along it.
+    const isAlike = origin[half] === origin[other];
+    join(half, isAlike ? other : next[other]);
+    join(next[half], isAlike ? next[other] : other);
   }
-  return fansByVertex(corners, fans);
+  return fansByVertex(corners, (corner) => rootOf(fanOf[corner]));
+}
+
+/** For every corner the fan that it is in, by one of the corners of it: those that are reached by turning round their point. */
+function fansOf(next: Uint32Array, twin: Int32Array): Int32Array {
+  const fanOf = new Int32Array(next.length).fill(-1);
+  const way: number[] = [];
+  for (let start = 0; start < next.length; start++) {
+    if (fanOf[start] >= 0) continue;
+    let at = start;
+    let fan = -1;
+    while (fan < 0) {
+      way.push(at);
+      const other = twin[at];
+      if (other < 0 || next[other] === start) fan = start;
+      else {
+        at = next[other];
+        // Where an open fan was begun further on already.
+        fan = fanOf[at];
+      }
+    }
+    for (const corner of way) fanOf[corner] = fan;
+    way.length = 0;
+  }
+  return fanOf;
 }
 
 /** Of vertices with more than one fan the corners of each but the largest. */
-function fansByVertex(corners: Uint32Array, fans: Groups): Map<number, number[][]> {
-  const firstFan = new Map<number, number>();
+function fansByVertex(corners: Uint32Array, fanOf: (corner: number) => number): Map<number, number[][]> {
+  const vertexCount = corners.reduce((most, vertex) => Math.max(most, vertex), -1) + 1;
+  const firstFan = new Int32Array(vertexCount).fill(-1);
   const byVertex = new Map<number, Map<number, number[]>>();
   for (let corner = 0; corner < corners.length; corner++) {
-    const fan = fans.find(corner);
-    const known = firstFan.get(corners[corner]);
-    if (known === undefined) firstFan.set(corners[corner], fan);
+    const fan = fanOf(corner);
+    const known = firstFan[corners[corner]];
+    if (known < 0) firstFan[corners[corner]] = fan;
     else if (known !== fan) byVertex.set(corners[corner], new Map());
   }
   for (let corner = 0; byVertex.size > 0 && corner < corners.length; corner++) {
     const found = byVertex.get(corners[corner]);
     if (!found) continue;
-    const fan = fans.find(corner);
+    const fan = fanOf(corner);
     const list = found.get(fan);
     if (list) list.push(corner);
     else found.set(fan, [corner]);
@@ -185,13 +225,6 @@ function fansByVertex(corners: Uint32Array, fans: Groups): Map<number, number[][
       return [vertex, bySize.slice(1)];
     }),
   );
-}
-
-/** The corners of two faces at either end of the edge that they share are of one fan, whichever way round they run. */
-function joinAlong(fans: Groups, next: Uint32Array, origin: Uint32Array, half: number, other: number): void {
-  const isAlike = origin[half] === origin[other];
-  fans.join(half, isAlike ? other : next[other]);
-  fans.join(next[half], isAlike ? next[other] : other);
 }
 
 /** A face with less area than this share of the square of its outline has none. */
@@ -207,19 +240,25 @@ export function facesWithoutArea({ offsets, corners }: Polygons, positions: Arra
     const [from, to] = [offsets[face], offsets[face + 1]];
     const origin = corners[from] * 3;
     let around = 0;
-    let [nx, ny, nz] = [0, 0, 0];
+    let nx = 0;
+    let ny = 0;
+    let nz = 0;
     // About its own first corner, so that far places lose no digits.
-    let [ax, ay, az] = [0, 0, 0];
+    let ax = 0;
+    let ay = 0;
+    let az = 0;
     for (let k = from + 1; k <= to; k++) {
       const at = corners[k === to ? from : k] * 3;
       const bx = positions[at] - positions[origin];
       const by = positions[at + 1] - positions[origin + 1];
       const bz = positions[at + 2] - positions[origin + 2];
-      around += Math.hypot(bx - ax, by - ay, bz - az);
+      around += Math.sqrt((bx - ax) * (bx - ax) + (by - ay) * (by - ay) + (bz - az) * (bz - az));
       nx += ay * bz - az * by;
       ny += az * bx - ax * bz;
       nz += ax * by - ay * bx;
-      [ax, ay, az] = [bx, by, bz];
+      ax = bx;
+      ay = by;
+      az = bz;
     }
     if (Math.hypot(nx, ny, nz) / 2 <= NO_AREA * around * around) out.push(face);
   }
@@ -235,26 +274,30 @@ export function windingCamps(offsets: Uint32Array, half: HalfEdges): Int8Array {
   const faceCount = Math.max(0, offsets.length - 1);
   const camp = new Int8Array(faceCount).fill(-2);
   const across = acrossEdges(half);
-  const stack: number[] = [];
+  const { origin, polygon } = half;
+  // The faces in the order in which they are come to: those of a piece follow each other.
+  const order = new Uint32Array(faceCount);
+  let end = 0;
   for (let start = 0; start < faceCount; start++) {
     if (camp[start] !== -2) continue;
-    camp[start] = 0;
-    stack.push(start);
-    const piece = [start];
+    const begin = end;
     let agrees = true;
-    for (let face = stack.pop(); face !== undefined; face = stack.pop())
+    camp[start] = 0;
+    order[end++] = start;
+    for (let i = begin; i < end; i++) {
+      const face = order[i];
       for (let h = offsets[face]; h < offsets[face + 1]; h++) {
         const other = across[h];
         if (other < 0) continue;
-        const wanted = half.origin[h] === half.origin[other] ? 1 - camp[face] : camp[face];
-        const neighbour = half.polygon[other];
+        const wanted = origin[h] === origin[other] ? 1 - camp[face] : camp[face];
+        const neighbour = polygon[other];
         if (camp[neighbour] === -2) {
-          camp[neighbour] = wanted as 0 | 1;
-          stack.push(neighbour);
-          piece.push(neighbour);
+          camp[neighbour] = wanted;
+          order[end++] = neighbour;
         } else if (camp[neighbour] !== wanted) agrees = false;
       }
-    if (!agrees) for (const face of piece) camp[face] = -1;
+    }
+    if (!agrees) for (let i = begin; i < end; i++) camp[order[i]] = -1;
   }
   return camp;
 }
