@@ -2,7 +2,7 @@
  * `npm run bench`: bundles the bench and runs it in a process of its own, beside a house of its own for the
  * page. `npm run bench -- match` tries the matching of skeletons alone, `-- motion` motion on
  * other bones, `-- bodies` the whole audit over bodies of every kind, `-- large` the work on a body of 682 000 vertices,
- * `-- hand` what follows the hand,
+ * `-- hand` what follows the hand, `-- surface` faults planted all over meshes,
  * `-- queue` the queue and its workers.
  */
 import { spawn, spawnSync } from 'node:child_process';
@@ -86,7 +86,9 @@ await main(async () => {
   await buildBundles();
   const cast = await buildDemo();
   // Matching, motion, bodies and large ones alone need neither a page nor a house.
-  const alone = ['match', 'motion', 'bodies', 'large', 'hand'].find((part) => process.argv.includes(part));
+  const alone = ['match', 'motion', 'bodies', 'large', 'hand', 'surface'].find((part) =>
+    process.argv.includes(part),
+  );
   if (alone)
     return (
       spawnSync(process.execPath, [await bundleBench(), alone], { stdio: 'inherit', cwd: root }).status ?? 1

@@ -44,6 +44,7 @@ import { restShapeRows } from './rest-shape';
 import { measurePage } from './page';
 import { queueRows } from './queue';
 import { refineTo } from './refine';
+import { surfaceRows } from './surface';
 
 let seed = 7;
 const random = () => {
@@ -521,6 +522,12 @@ if (process.argv[2] === 'hand') {
   process.exit();
 }
 
+if (process.argv[2] === 'surface') {
+  rows.push(...surfaceRows(deckhands().own));
+  tell();
+  process.exit();
+}
+
 if (process.argv[2] === 'page') {
   await paging();
   tell();
@@ -543,6 +550,7 @@ rows.push(
   ...restShapeRows(),
   ...largeBodyRows(),
   ...handRows(cast.fine, stoker()),
+  ...surfaceRows(cast.own),
 );
 await paging();
 tell();

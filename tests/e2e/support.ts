@@ -118,3 +118,9 @@ export async function picture(page: Page, name: string): Promise<void> {
   await page.waitForTimeout(700);
   await page.screenshot({ path: path.join('docs', 'screenshots', `${name}.png`) });
 }
+
+/** The revision that stands, of the character that lies on the desk. */
+export async function headOf(page: Page): Promise<string> {
+  const id = /\/c\/([^/?]+)/.exec(page.url())![1];
+  return (await (await page.request.get(`/api/characters/${id}`)).json()).head;
+}

@@ -5,6 +5,7 @@ import {
   accessible,
   bring,
   expectOtherPicture,
+  headOf,
   openCharacter,
   picture,
   pictureAtRest,
@@ -23,12 +24,6 @@ const stageBox = async (page: Page) => (await page.locator('canvas').first().bou
 
 const revisionButton = (page: Page, number: number) =>
   page.getByRole('button', { name: new RegExp(`^revision ${number},`) });
-
-/** The revision that stands, of the character that lies on the desk. */
-async function headOf(page: Page): Promise<string> {
-  const id = /\/c\/([^/?]+)/.exec(page.url())![1];
-  return (await (await page.request.get(`/api/characters/${id}`)).json()).head;
-}
 
 const DIGITS = /-?\d+(\.\d+)?/;
 

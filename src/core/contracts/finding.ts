@@ -21,9 +21,9 @@ export interface Subject {
   readonly name: string;
 }
 
-/** The very things concerned. `node` is the node that shows the mesh, for vertices and polygons. */
+/** The very things concerned. `node` is the node that shows the mesh, for what is of a mesh; an edge is two vertices. */
 export interface Elements {
-  readonly kind: 'vertex' | 'polygon' | 'bone' | 'node';
+  readonly kind: 'vertex' | 'edge' | 'polygon' | 'bone' | 'node';
   readonly node: number;
   readonly ids: Uint32Array;
 }

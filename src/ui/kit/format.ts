@@ -25,6 +25,9 @@ const ONE: Readonly<Record<string, string>> = {
   names: 'name',
   roots: 'root',
   faces: 'face',
+  gaps: 'gap',
+  edges: 'edge',
+  places: 'place',
 };
 
 export function withUnit(x: number | string, unit: string): string {

@@ -18,7 +18,7 @@ import { RemedyBox } from './remedy-box';
 import type { Room } from './room';
 import { Waiving } from './waive';
 
-const COUNT_WORDS = { vertex: 'pts', polygon: 'faces', bone: 'bones', node: 'nodes' } as const;
+const COUNT_WORDS = { vertex: 'pts', edge: 'edges', polygon: 'faces', bone: 'bones', node: 'nodes' } as const;
 
 /** How many letters of a measured value a row has room for. */
 const ROOM = 16;
@@ -217,7 +217,9 @@ const FindingRow = memo(function FindingRow({
 /** The number at the end of a row: how many are concerned, or what was measured. */
 function figureOf(finding: Finding): string {
   const kind = finding.elements[0]?.kind;
-  if (finding.count > 1) return `${numberText(finding.count)} ${kind ? COUNT_WORDS[kind] : ''}`;
+  // What is counted in a word of its own is told by it: gaps, not the edges round them.
+  const isCounted = finding.count > 1 && finding.measured !== finding.count;
+  if (isCounted) return `${numberText(finding.count)} ${kind ? COUNT_WORDS[kind] : ''}`;
   return withUnit(finding.measured, finding.unit === 'x' ? '×' : finding.unit).slice(0, ROOM);
 }
 

@@ -34,6 +34,8 @@ export interface PlaceOnFigure {
 export interface Marks {
   readonly vertices: ReadonlyMap<number, Uint32Array>;
   readonly polygons: ReadonlyMap<number, Uint32Array>;
+  /** Two vertices an edge. */
+  readonly edges?: ReadonlyMap<number, Uint32Array>;
   readonly bones: ReadonlySet<number>;
 }
 

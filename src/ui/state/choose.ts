@@ -244,7 +244,8 @@ function ofFinding({ audited, chosen, character }: DeskState): Partial<Chosen> {
   const nodes: number[] = [];
   const bones: number[] = [];
   for (const element of finding?.elements ?? []) {
-    if (element.kind === 'vertex') vertices.set(element.node, element.ids);
+    if (element.kind === 'vertex' || element.kind === 'edge')
+      vertices.set(element.node, Uint32Array.from(new Set(element.ids)));
     if (element.kind === 'polygon') polygons.set(element.node, element.ids);
     if (element.kind === 'node') nodes.push(...element.ids);
     if (element.kind === 'bone') bones.push(...element.ids);

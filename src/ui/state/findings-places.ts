@@ -9,16 +9,18 @@ const EVERY = 30;
 export function marksOf(finding: Finding, figure: Figure): Marks {
   const vertices = new Map<number, Uint32Array>();
   const polygons = new Map<number, Uint32Array>();
+  const edges = new Map<number, Uint32Array>();
   const bones = new Set<number>();
   for (const element of finding.elements) {
     if (element.kind === 'vertex') vertices.set(element.node, element.ids);
     else if (element.kind === 'polygon') polygons.set(element.node, element.ids);
+    else if (element.kind === 'edge') edges.set(element.node, element.ids);
     else if (element.kind === 'bone') for (const id of element.ids) bones.add(id);
     else
       for (const mesh of figure.meshes)
         if (element.ids.includes(mesh.node)) vertices.set(mesh.node, allOf(mesh));
   }
-  return { vertices, polygons, bones };
+  return { vertices, polygons, edges, bones };
 }
 
 const allOf = (mesh: FigureMesh) => Uint32Array.from({ length: mesh.points.length / 3 }, (_, value) => value);
@@ -37,7 +39,7 @@ export function placesOfElements({ kind, node, ids }: Elements, figure: Figure):
   if (kind === 'bone' || kind === 'node') return [...ids].flatMap((id) => placesOfNode(id, figure));
   const mesh = figure.meshes.find((mesh) => mesh.node === node);
   if (!mesh) return [];
-  if (kind === 'vertex') return Array.from(ids, (id) => pointOf(mesh, id));
+  if (kind === 'vertex' || kind === 'edge') return Array.from(ids, (id) => pointOf(mesh, id));
   const on = new Set(ids);
   const places: number[][] = [];
   mesh.polygonOf.forEach((point, index) => {

@@ -9,7 +9,8 @@ export interface Unsound {
   readonly unit: string;
   readonly message: string;
   readonly label: string;
-  readonly kind: 'vertex' | 'polygon';
+  readonly kind: 'vertex' | 'edge' | 'polygon';
+  /** Of edges two vertices each. */
   readonly ids: Uint32Array;
   readonly remedies: NonNullable<Found['remedies']>;
 }

@@ -41,7 +41,7 @@ export class BodyLayer implements Layer {
     this.drawn = (figure?.meshes ?? []).map(
       (mesh, i) => new DrawnMesh(mesh, i, (this.materials[i] ??= meshMaterials())),
     );
-    for (const mesh of this.drawn) this.object.add(mesh.mesh, mesh.edges);
+    for (const mesh of this.drawn) this.object.add(mesh.mesh, mesh.edges, mesh.marks.object);
   }
 
   /** Alone is what is chosen: a mesh that is not among it is not seen, unless only bones are. */
@@ -52,6 +52,7 @@ export class BodyLayer implements Layer {
       const { node } = mesh.figure;
       mesh.mesh.visible = !hidden.has(node) && (!isolated || !some || isolated.nodes.has(node));
       mesh.edges.visible = mesh.mesh.visible && (edges || onClay);
+      mesh.marks.object.visible = mesh.mesh.visible;
     }
   }
 

@@ -16,6 +16,7 @@ import type { FigureMesh } from '../../worker/figure';
 import type { Kept } from '../../worker/isolation';
 import type { Marks, Surface } from '../view';
 import { clayMaterial, recolour, showSurface } from './clay';
+import { MarkLines } from './mark-lines';
 import { writeRange, writeRows } from './ranges';
 import { linearToken } from './tokens';
 
@@ -33,6 +34,7 @@ export interface MeshHit {
 export class DrawnMesh {
   readonly mesh: Mesh<BufferGeometry, ShaderMaterial>;
   readonly edges: LineSegments<BufferGeometry, LineBasicMaterial>;
+  readonly marks: MarkLines;
   private readonly position: BufferAttribute;
   private readonly normal: BufferAttribute;
   private readonly value: BufferAttribute;
@@ -78,6 +80,7 @@ export class DrawnMesh {
     lines.setIndex(new BufferAttribute(figure.edges, 1));
     this.edges = new LineSegments(lines, materials.edges);
     this.edges.frustumCulled = false;
+    this.marks = new MarkLines(figure, this.position);
   }
 
   /** Takes the search that the worker built; it is fitted to a pose when a ray next asks. */
@@ -117,6 +120,7 @@ export class DrawnMesh {
   }
 
   setMarks(marks: Marks | null): void {
+    this.marks.show(marks);
     const marked = new Float32Array(this.marked.count);
     for (const vertex of marks?.vertices.get(this.figure.node) ?? []) marked[vertex] = 1;
     const polygons = marks?.polygons.get(this.figure.node);
@@ -189,6 +193,7 @@ export class DrawnMesh {
   repaint(): void {
     recolour(this.mesh.material);
     this.edges.material.color = linearToken('ink');
+    this.marks.repaint();
   }
 
   /** The nearest place where a ray meets what is drawn. */
@@ -267,6 +272,7 @@ export class DrawnMesh {
   dispose(): void {
     this.mesh.geometry.dispose();
     this.edges.geometry.dispose();
+    this.marks.dispose();
   }
 }
 

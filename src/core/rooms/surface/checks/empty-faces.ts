@@ -22,7 +22,7 @@ export const emptyFacesCheck = defineCheck({
       return {
         count: ids.length,
         unit: 'faces',
-        message: `“${name}” has ${ids.length} faces too many: ${words.join(', ')}`,
+        message: `“${name}” has ${ids.length === 1 ? 'a face' : `${ids.length} faces`} too many: ${words.join(', ')}`,
         label: 'Faces without area, or twice',
         kind: 'polygon',
         ids,

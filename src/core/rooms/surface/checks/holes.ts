@@ -21,9 +21,13 @@ export const holesCheck = defineCheck({
         unit: 'gaps',
         message: `“${name}” has ${holes.length === 1 ? 'a gap' : `${holes.length} gaps`} where faces are missing, ${edges} edges round ${holes.length === 1 ? 'it' : 'them'}`,
         label: 'Gaps',
-        kind: 'vertex',
-        ids: Uint32Array.from(new Set(holes.flatMap(({ vertices }) => [...vertices]))).sort(),
+        kind: 'edge',
+        ids: Uint32Array.from(holes.flatMap(({ vertices }) => roundEdges(vertices))),
         remedies: [{ id: 'fill-holes', params: { node } }],
       };
     }),
 });
+
+/** The edges round a loop, two vertices each. */
+const roundEdges = (vertices: Uint32Array): number[] =>
+  [...vertices].flatMap((vertex, i) => [vertex, vertices[(i + 1) % vertices.length]]);

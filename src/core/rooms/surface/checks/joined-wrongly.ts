@@ -16,9 +16,9 @@ export const joinedWronglyCheck = defineCheck({
     foundInMeshes(character, ({ node, mesh }, name) => {
       const { crowded, pinched } = soundnessOf(mesh);
       const { next } = topologyOf(mesh).halfEdges;
-      const ends = crowded.flatMap((halves) =>
-        halves.flatMap((half) => [mesh.corners[half], mesh.corners[next[half]]]),
-      );
+      const edges = crowded.flatMap(([half]) => [mesh.corners[half], mesh.corners[next[half]]]);
+      // A point by itself is an edge from it to itself.
+      const points = [...pinched.keys()].flatMap((vertex) => [vertex, vertex]);
       const words = [
         ...(crowded.length > 0 ? [`${crowded.length} edges of more than two faces`] : []),
         ...(pinched.size > 0 ? [`${pinched.size} points in which surfaces meet without an edge`] : []),
@@ -28,8 +28,8 @@ export const joinedWronglyCheck = defineCheck({
         unit: 'places',
         message: `“${name}” is joined in a way that no surface is: ${words.join(', ')}`,
         label: 'Edges of more than two faces, points without an edge between',
-        kind: 'vertex',
-        ids: Uint32Array.from(new Set([...ends, ...pinched.keys()])).sort(),
+        kind: 'edge',
+        ids: Uint32Array.from([...edges, ...points]),
         remedies: [{ id: 'split-joins', params: { node } }],
       };
     }),

@@ -17,7 +17,7 @@ export const loosePointsCheck = defineCheck({
       return {
         count: loose.length,
         unit: 'pts',
-        message: `“${name}” has ${loose.length} points that no face has`,
+        message: `“${name}” has ${loose.length === 1 ? 'a point' : `${loose.length} points`} that no face has`,
         label: 'Points that no face has',
         kind: 'vertex',
         ids: loose,

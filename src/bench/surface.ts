@@ -1,0 +1,167 @@
+/** The surface: faults of single faces planted all over meshes of the cast and of others, and a whole audit of a million triangles. */
+import { existsSync, readFileSync, readdirSync } from 'node:fs';
+import path from 'node:path';
+import type { Character, Mesh } from '../core/character/model';
+import { looseVertices, remadeMesh } from '../core/character/remake-mesh';
+import { topologyOf } from '../core/character/topology';
+import { readCharacter } from '../core/formats/index';
+import { briefById } from '../core/house/briefs';
+import { CHECKS } from '../core/house/registry';
+import { soundnessOf } from '../core/rooms/surface/soundness';
+import { wrongWinding } from '../core/rooms/surface/winding';
+import { refineTo } from './refine';
+import type { BenchRow } from './row';
+
+/** Faults are planted on about so many faces of each mesh. */
+const TRIES = 24;
+
+/** Meshes of fewer faces have hardly a face that is not at a border. */
+const LEAST_FACES = 300;
+
+/** Meshes that hold nothing that is looked for, so that what is found was planted. */
+function soundMeshes(): { readonly own: Mesh[]; readonly others: Mesh[] } {
+  const meshesOf = (file: string): Mesh[] => {
+    try {
+      const bytes = new Uint8Array(readFileSync(file));
+      return [...readCharacter([{ name: path.basename(file), bytes }]).meshes];
+    } catch {
+      // A file that is broken on purpose, or refers to others.
+      return [];
+    }
+  };
+  const isSound = (mesh: Mesh) => {
+    if (mesh.polygonOffsets.length <= LEAST_FACES) return false;
+    const { doubled, withoutArea, loose, crowded, pinched, holes } = soundnessOf(mesh);
+    const faults = [doubled.same, withoutArea, loose, crowded, holes].reduce(
+      (sum, list) => sum + list.length,
+      0,
+    );
+    return faults + pinched.size === 0 && wrongWinding(mesh) === null;
+  };
+  const demo = path.join('dist', 'demo', 'coarse');
+  const own = ['deckhand-clean.glb', 'stoker.dae', 'heron.glb'].map((name) => path.join(demo, name));
+  const models = '/usr/share/assimp/models';
+  const listed = existsSync(models)
+    ? readdirSync(models, { recursive: true, encoding: 'utf8' })
+        .filter((name) => /\.(dae|obj|glb)$/.test(name))
+        .map((name) => path.join(models, name))
+    : [];
+  const profiles = path.join('node_modules', '@webxr-input-profiles', 'assets', 'dist', 'profiles');
+  const hands = ['left', 'right'].map((side) => path.join(profiles, 'generic-hand', `${side}.glb`));
+  return {
+    own: own.flatMap(meshesOf).filter(isSound),
+    others: [...listed, ...hands].flatMap(meshesOf).filter(isSound),
+  };
+}
+
+/** Faces with neighbours all round, evenly over a mesh: where none is, a missing face is no gap. */
+function innerFaces(mesh: Mesh): number[] {
+  const { twin, next } = topologyOf(mesh).halfEdges;
+  const count = mesh.polygonOffsets.length - 1;
+  const isInner = (face: number) => {
+    for (let half = mesh.polygonOffsets[face]; half < mesh.polygonOffsets[face + 1]; half++) {
+      // All round each of its points.
+      let at = half;
+      do {
+        if (twin[at] < 0) return false;
+        at = next[twin[at]];
+      } while (at !== half);
+    }
+    return true;
+  };
+  const step = Math.max(1, Math.floor(count / TRIES));
+  return Array.from({ length: Math.floor(count / step) }, (_, i) => i * step).filter(isInner);
+}
+
+const cornersOf = ({ corners, polygonOffsets }: Mesh, face: number): number[] => [
+  ...corners.subarray(polygonOffsets[face], polygonOffsets[face + 1]),
+];
+
+const without = (mesh: Mesh, face: number): Mesh => {
+  const goneFaces = new Uint8Array(mesh.polygonOffsets.length - 1);
+  goneFaces[face] = 1;
+  const open = remadeMesh(mesh, { goneFaces });
+  // Where every face has vertices of its own they would be left over.
+  return remadeMesh(open, { goneVertices: looseVertices(open) });
+};
+
+function flipped(mesh: Mesh, face: number): Mesh {
+  const corners = mesh.corners.slice();
+  corners.subarray(mesh.polygonOffsets[face] + 1, mesh.polygonOffsets[face + 1]).reverse();
+  return { ...mesh, corners };
+}
+
+/** What is planted on a face, whether it is found, and what else is then told that is not there. */
+const FAULTS: readonly {
+  readonly title: string;
+  readonly plant: (mesh: Mesh, face: number) => Mesh;
+  readonly count: (mesh: Mesh) => number;
+}[] = [
+  { title: 'a face that is missing', plant: without, count: (mesh) => soundnessOf(mesh).holes.length },
+  {
+    title: 'a face that is there twice',
+    plant: (mesh, face) => remadeMesh(mesh, { added: [{ piece: 0, corners: cornersOf(mesh, face) }] }),
+    count: (mesh) => soundnessOf(mesh).doubled.same.length,
+  },
+  {
+    title: 'a face wound the other way',
+    plant: flipped,
+    count: (mesh) => wrongWinding(mesh)?.polygons.length ?? 0,
+  },
+];
+
+/** All that is told of a mesh. */
+function toldOf(mesh: Mesh): number {
+  const { doubled, withoutArea, loose, crowded, pinched, holes } = soundnessOf(mesh);
+  const lists = [doubled.same, withoutArea, loose, crowded, holes];
+  return lists.reduce(
+    (sum, list) => sum + list.length,
+    pinched.size + (wrongWinding(mesh)?.polygons.length ?? 0),
+  );
+}
+
+function rateRows(whose: string, meshes: readonly Mesh[]): BenchRow[] {
+  const inOnePiece = meshes.filter(({ pieces }) => pieces.length === 1);
+  return FAULTS.map(({ title, plant, count }) => {
+    let planted = 0;
+    let found = 0;
+    let besides = 0;
+    for (const mesh of inOnePiece)
+      for (const face of innerFaces(mesh)) {
+        const faulty = plant(mesh, face);
+        planted++;
+        if (count(faulty) === 1) found++;
+        besides += toldOf(faulty) - count(faulty);
+      }
+    const share = planted > 0 ? found / planted : 0;
+    return {
+      work: `${title}, on ${planted} places of ${inOnePiece.length} meshes ${whose}, found; ${besides} other things told`,
+      measured: `${(share * 100).toFixed(1)} %`,
+      budget: '≥ 95 %',
+      holds: share >= 0.95 && besides <= planted * 0.02,
+    };
+  });
+}
+
+function timeRow(character: Character): BenchRow {
+  const large = refineTo(character, 520_000);
+  const triangles = large.meshes.reduce(
+    (sum, { corners, polygonOffsets }) => sum + corners.length - 2 * (polygonOffsets.length - 1),
+    0,
+  );
+  const brief = briefById('handset')!;
+  const began = performance.now();
+  for (const check of CHECKS) if (check.room === 'surface') check.run(large, brief);
+  const seconds = (performance.now() - began) / 1000;
+  return {
+    work: `the whole surface of a body of ${triangles.toLocaleString('en').replaceAll(',', ' ')} triangles audited`,
+    measured: `${seconds.toFixed(1)} s`,
+    budget: '≤ 3 s',
+    holds: seconds <= 3,
+  };
+}
+
+export function surfaceRows(deckhand: Character): BenchRow[] {
+  const { own, others } = soundMeshes();
+  return [...rateRows('of the cast', own), ...rateRows('that others made', others), timeRow(deckhand)];
+}

@@ -1,0 +1,91 @@
+/**
+ * Edges and points of a mesh that a finding speaks of, drawn over all that lies before them: a loose point has no face that
+ * could be lit, and a gap in a body is found under its coat. They stand on the mesh's own points and so go along in any pose.
+ */
+import {
+  type BufferAttribute,
+  BufferGeometry,
+  BufferAttribute as Attribute,
+  Group,
+  LineBasicMaterial,
+  LineSegments,
+  Points,
+  PointsMaterial,
+} from 'three';
+import type { FigureMesh } from '../../worker/figure';
+import type { Marks } from '../view';
+import { linearToken } from './tokens';
+
+/** More points than this are a region, which the lit surface shows better. */
+const FEW = 400;
+
+const NONE = new Uint32Array(0);
+
+/** How large a point is drawn, pixels. */
+const DOT = 6;
+
+export class MarkLines {
+  readonly object = new Group();
+  private readonly lines: LineSegments<BufferGeometry, LineBasicMaterial>;
+  private readonly dots: Points<BufferGeometry, PointsMaterial>;
+
+  constructor(
+    private readonly figure: FigureMesh,
+    position: BufferAttribute,
+  ) {
+    const over = { depthTest: false, transparent: true } as const;
+    const geometries = [new BufferGeometry(), new BufferGeometry()];
+    for (const geometry of geometries) geometry.setAttribute('position', position);
+    this.lines = new LineSegments(geometries[0], new LineBasicMaterial(over));
+    this.dots = new Points(geometries[1], new PointsMaterial({ ...over, size: DOT, sizeAttenuation: false }));
+    for (const drawn of [this.lines, this.dots]) {
+      drawn.frustumCulled = false;
+      drawn.renderOrder = 7;
+      this.object.add(drawn);
+    }
+    this.repaint();
+    this.show(null);
+  }
+
+  show(marks: Marks | null): void {
+    const { node } = this.figure;
+    const edges = marks?.edges?.get(node) ?? NONE;
+    const points = new Set([...(marks?.vertices.get(node) ?? []), ...edges]);
+    const polygons = marks?.polygons.get(node) ?? NONE;
+    const outlines = polygons.length <= FEW ? outlinesOf(this.figure, polygons) : NONE;
+    this.lines.geometry.setIndex(new Attribute(Uint32Array.from([...edges, ...outlines]), 1));
+    this.dots.geometry.setIndex(new Attribute(points.size <= FEW ? Uint32Array.from(points) : NONE, 1));
+    this.lines.visible = edges.length + outlines.length > 0;
+    this.dots.visible = points.size > 0 && points.size <= FEW;
+  }
+
+  repaint(): void {
+    const colour = linearToken('damson');
+    this.lines.material.color = colour;
+    this.dots.material.color = colour;
+  }
+
+  dispose(): void {
+    for (const { geometry, material } of [this.lines, this.dots]) {
+      geometry.dispose();
+      material.dispose();
+    }
+  }
+}
+
+/** The edges of polygons, two vertices each: those of their triangles that no other triangle of the same polygon has. */
+function outlinesOf({ triangles, polygonOf }: FigureMesh, polygons: Uint32Array): Uint32Array {
+  if (polygons.length === 0) return NONE;
+  const on = new Set(polygons);
+  const edges = new Map<string, readonly [number, number]>();
+  polygonOf.forEach((polygon, triangle) => {
+    if (!on.has(polygon)) return;
+    for (let k = 0; k < 3; k++) {
+      const from = triangles[triangle * 3 + k];
+      const to = triangles[triangle * 3 + ((k + 1) % 3)];
+      const key = `${polygon} ${Math.min(from, to)} ${Math.max(from, to)}`;
+      if (!edges.delete(key)) edges.set(key, [from, to]);
+    }
+  });
+  return Uint32Array.from([...edges.values()].flat());
+}
