@@ -162,6 +162,8 @@ function timeRow(character: Character): BenchRow {
 }
 
 export function surfaceRows(deckhand: Character): BenchRow[] {
+  // What the others leave behind in memory would be counted with it.
+  const time = timeRow(deckhand);
   const { own, others } = soundMeshes();
-  return [...rateRows('of the cast', own), ...rateRows('that others made', others), timeRow(deckhand)];
+  return [time, ...rateRows('of the cast', own), ...rateRows('that others made', others)];
 }
