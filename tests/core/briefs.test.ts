@@ -273,7 +273,7 @@ describe('a learned brief', () => {
     const { brief, eased, settings } = learnBrief(clean, PLAIN_FIGURE, named);
     expect(eased).toEqual([]);
     expect(brief.height!.target).toBeCloseTo(1.76, 1);
-    expect(brief.limits).toEqual({ influences: 4, bones: expect.any(Number) });
+    expect(brief.limits).toEqual({ influences: 4, bones: expect.any(Number), depth: 14 });
     expect(new RegExp(brief.naming.pattern).test('arm_upper_lt')).toBe(true);
     expect(brief.naming.sides).toEqual({ left: '_lt', right: '_rt' });
     expect(settings.find((setting) => setting.path === 'height.target')).toMatchObject({
@@ -335,7 +335,7 @@ describe('the form', () => {
   });
   it('changes one value and leaves the rest', () => {
     const next = withValueAt(PLAIN_FIGURE, 'limits.bones', 12);
-    expect(next.limits).toEqual({ influences: 4, bones: 12 });
+    expect(next.limits).toEqual({ influences: 4, bones: 12, depth: 32 });
     expect(PLAIN_FIGURE.limits.bones).toBe(75);
     expect(next.naming).toBe(PLAIN_FIGURE.naming);
     expect(valueAt(next, 'limits.bones')).toBe(12);

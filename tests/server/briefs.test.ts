@@ -69,7 +69,7 @@ it('one of one’s own is saved, changed and told apart by its versions; nothing
   });
   const again = await answered(await on(save, sent('PUT', { base: 0, brief: own() })));
   expect(again).toMatchObject({ status: 409, body: { message: expect.stringContaining('already') } });
-  const second = own({ limits: { influences: 2, bones: 40 } });
+  const second = own({ limits: { influences: 2, bones: 40, depth: null } });
   expect((await answered(await on(save, sent('PUT', { base: 1, brief: second })))).body.brief.version).toBe(
     2,
   );
@@ -85,7 +85,7 @@ it('one of one’s own is saved, changed and told apart by its versions; nothing
 
 it.each<[string, object, number, RegExp]>([
   ['an unknown field', { ...own(), colour: 'blue' }, 400, /a field “colour” that no brief has/],
-  ['a wrong one', own({ limits: { influences: 0, bones: 4 } }), 400, /limits.influences/],
+  ['a wrong one', own({ limits: { influences: 0, bones: 4, depth: null } }), 400, /limits.influences/],
   [
     'a pattern that looks around',
     own({ naming: { ...PLAIN_FIGURE.naming, pattern: '^(?!a)' } }),
@@ -99,13 +99,15 @@ it.each<[string, object, number, RegExp]>([
 });
 
 it('characters follow the newest version: what was audited under an older one counts no more, and a trial tells before', async () => {
-  const easy = readBrief(own({ id: 'rigging', title: 'Rigging', limits: { influences: 8, bones: 300 } }));
+  const easy = readBrief(
+    own({ id: 'rigging', title: 'Rigging', limits: { influences: 8, bones: 300, depth: null } }),
+  );
   await on(save, sent('PUT', { base: 0, brief: easy }));
   const { id } = await arrive('deckhand.glb', easy);
   const before = (await listCharacters(db)).find((character) => character.id === id)!;
   expect(before.counts).toEqual(countGravity(audit(castCharacter('coarse/deckhand.glb'), easy)));
   expect((await briefsOf(db, new Set([before.brief])))[before.brief].limits.influences).toBe(8);
-  const strict = { ...easy, limits: { influences: 1, bones: 300 } };
+  const strict = { ...easy, limits: { influences: 1, bones: 300, depth: null } };
   const told = await answered(await on(trial, sent('POST', { brief: strict }), { id: 'rigging' }));
   expect(told.body.rows).toEqual([
     {
@@ -133,12 +135,17 @@ it('characters follow the newest version: what was audited under an older one co
 });
 
 it('one that is made under the id of one that was removed begins anew: no audit of the old one counts for it', async () => {
-  const easy = readBrief(own({ id: 'again', title: 'Again', limits: { influences: 8, bones: 300 } }));
+  const easy = readBrief(
+    own({ id: 'again', title: 'Again', limits: { influences: 8, bones: 300, depth: null } }),
+  );
   await on(save, sent('PUT', { base: 0, brief: easy }));
   const { id } = await arrive('deckhand.glb', easy);
   await changeCharacter(db, id, { brief: 'handset' });
   await on(remove, sent('DELETE'), { id: 'again' });
-  await on(save, sent('PUT', { base: 0, brief: { ...easy, limits: { influences: 1, bones: 3 } } }));
+  await on(
+    save,
+    sent('PUT', { base: 0, brief: { ...easy, limits: { influences: 1, bones: 3, depth: null } } }),
+  );
   await changeCharacter(db, id, { brief: 'again' });
   expect((await listCharacters(db)).find((character) => character.id === id)).toMatchObject({ counts: null });
   expect((await briefsOf(db, new Set(['again']))).again).toMatchObject({

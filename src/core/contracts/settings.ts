@@ -18,6 +18,19 @@ export const LIMITS = {
       .positive()
       .required()
       .meta(setting('Most bones of a skin', 'count', 'most', 'The machine moves so many bones in one draw.')),
+    depth: number()
+      .integer()
+      .positive()
+      .nullable()
+      .default(null)
+      .meta(
+        setting(
+          'Most bones in a row',
+          'count',
+          'most',
+          'From a root to an end; off where the machine follows any number.',
+        ),
+      ),
   })
     .required()
     .meta({ label: 'What the machine can take' }),

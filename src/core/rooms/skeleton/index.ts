@@ -2,7 +2,9 @@
 import { moveJoint } from './remedies/move-joint';
 import { bendDirectionCheck } from './checks/bend-direction';
 import { boneAxesCheck } from './checks/bone-axes';
+import { betweenBonesCheck } from './checks/between-bones';
 import { boneBudgetCheck } from './checks/bone-budget';
+import { boneDepthCheck } from './checks/bone-depth';
 import { boneNamesCheck } from './checks/bone-names';
 import { chainEndsCheck } from './checks/chain-ends';
 import { expectedBonesCheck } from './checks/expected-bones';
@@ -69,6 +71,8 @@ export const checks = [
   fleshBeyondCheck,
   boneNamesCheck,
   boneBudgetCheck,
+  boneDepthCheck,
+  betweenBonesCheck,
 ] as const;
 
 /** The remedies of this room. */
