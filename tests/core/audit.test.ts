@@ -59,15 +59,16 @@ describe('findings', () => {
         ]).toEqual([finding.check, evidence.label, true]);
       for (const element of finding.elements) {
         const most = element.ids.reduce((most, id) => Math.max(most, id), 0);
-        const mesh =
-          character.meshes[
-            character.nodes[element.kind === 'vertex' || element.kind === 'polygon' ? element.node : 0]?.mesh
-          ];
-        const counts = { vertex: mesh?.vertexCount, polygon: mesh?.polygonOffsets.length - 1 };
-        const count =
-          element.kind === 'vertex' || element.kind === 'polygon'
-            ? counts[element.kind]
-            : character.nodes.length;
+        const isOfNodes = element.kind === 'bone' || element.kind === 'node';
+        const mesh = character.meshes[character.nodes[isOfNodes ? 0 : element.node]?.mesh];
+        const counts = {
+          vertex: mesh?.vertexCount,
+          edge: mesh?.vertexCount,
+          polygon: mesh?.polygonOffsets.length - 1,
+          bone: character.nodes.length,
+          node: character.nodes.length,
+        };
+        const count = counts[element.kind];
         if (element.ids.length > 0)
           expect([finding.check, element.kind, most < count]).toEqual([finding.check, element.kind, true]);
       }

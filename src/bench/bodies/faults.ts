@@ -102,6 +102,17 @@ export const FAULTS: readonly Fault[] = [
     },
   },
   {
+    check: 'between-bones',
+    put(character) {
+      const mesh = character.nodes.findIndex((node) => node.mesh >= 0);
+      const pair = ends(character);
+      if (!pair || mesh < 0) return null;
+      const nodes = character.nodes.slice();
+      nodes[pair[0]] = hungUnder(character, pair[0], mesh);
+      return { ...character, nodes };
+    },
+  },
+  {
     check: 'stacked-bones',
     put(character) {
       const weight = weightOfNodes(character);
