@@ -443,6 +443,16 @@ test('a joint dragged on the stage goes where the pointer goes', async ({ page }
   await expect(draft).toBeVisible();
   const gone = await farthest(page);
   expect(gone).toBeGreaterThan(5);
+  // However the pointer went, the other two numbers are what they were.
+  const across = () =>
+    Promise.all(['y, m', 'z, m'].map((name) => panel.getByLabel(name, { exact: true }).inputValue()));
+  const dragged = await across();
+  const along = await panel.getByLabel('x, m', { exact: true }).inputValue();
+  await draft.getByRole('button', { name: 'Take the last one back' }).click();
+  await expect(panel.getByLabel('x, m', { exact: true })).not.toHaveValue(along);
+  expect(await across()).toEqual(dragged);
+  await draft.getByRole('button', { name: 'Do it again' }).click();
+  await expect(panel.getByLabel('x, m', { exact: true })).toHaveValue(along);
   // Nothing is lost by leaving the page before it is kept.
   await page.waitForTimeout(400);
   await page.reload();

@@ -3,6 +3,7 @@ import { briefById } from '@/core/house/briefs';
 import type * as Cache from 'lru-cache';
 import { pack } from '@/core/character/bundle';
 import { toStored } from '@/core/character/stored';
+import { keepPose } from '@/routes/poses';
 import { ApiError, call, fetchCharacter, fetchFindings, sendFiles, surveyFiles } from '@/ui/kit/api';
 import { type ProgressLine, surveyPath } from '@/routes/arrivals';
 import { moveHead, readCharacter } from '@/routes/characters';
@@ -58,6 +59,17 @@ describe('a request', () => {
     expect(await call(moveHead, { id: ID, base: ID, to: ID })).toEqual({ ...record, working: false });
     const body = JSON.stringify({ base: ID, to: ID });
     expect(asked[0]).toEqual({ url: `/api/characters/${ID}/head`, method: 'POST', body });
+  });
+  it('outlives its page where it is small enough for a browser to keep it', async () => {
+    const kept: (boolean | undefined)[] = [];
+    answering((_url, init) => {
+      kept.push(init?.keepalive);
+      return Response.json({ message: 'Heard.' }, { status: 409 });
+    });
+    const ask = (name: string) => call(keepPose, { id: ID, name, turns: [], moment: null }).catch(() => null);
+    await ask('reach');
+    await ask('r'.repeat(70_000));
+    expect(kept).toEqual([true, false]);
   });
   it('does not take an answer that is not what the route says', async () => {
     answering(() => Response.json({ ...record, revisions: 'none' }));

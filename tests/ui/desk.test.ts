@@ -981,6 +981,32 @@ describe('a step that is still at work when the page is opened', () => {
 });
 
 describe('how the figure stands', () => {
+  it('takes the other side along as mirror image, or by the very same turn of its own axes, or not at all', async () => {
+    const { character } = state();
+    // Two bones whose rests differ by a turn about z, so that the three ways come to different things.
+    const rotation = [0, 0, Math.SQRT1_2, Math.SQRT1_2] as const;
+    const nodes = character!.nodes.map((node, i) => (i === 1 ? { ...node, rotation } : node));
+    const turned = async (follows: Parameters<typeof stands.setTwinFollows>[0]) => {
+      store.setDesk({ character: { ...character!, nodes }, twins: [1, 0, ...nodes.slice(2).map(() => -1)] });
+      await stands.setTwinFollows(follows);
+      stands.beginPose();
+      stands.turnToDegrees(0, [0, 30, 0]);
+      const { turns } = state().pose;
+      stands.backToRest();
+      return [0, 1].map((node) => turns.get(node)?.degrees.map((angle) => Math.round(angle)));
+    };
+    expect(await turned('same')).toEqual([
+      [0, 30, 0],
+      [0, 30, 0],
+    ]);
+    // The mirror image of a turn about the world's y is the opposite one, which there lies along another axis.
+    const [own, other] = await turned('mirrored');
+    expect(own).toEqual([0, 30, 0]);
+    expect(other?.map(Math.abs).filter((angle) => angle > 0)).toEqual([30]);
+    expect(other?.[1]).toBe(0);
+    expect(await turned('stays')).toEqual([[0, 30, 0], undefined]);
+    store.setDesk({ character });
+  });
   const boneAt = (node: number) => pointer.posing.value?.pose?.bones?.find((bone) => bone.node === node);
   it('belongs to the desk: other bones and other rooms leave it, and every turn is taken back by itself', async () => {
     const rest = state().figure!.bones.find((bone) => bone.node === 1)!;

@@ -6,8 +6,8 @@
 import { UNPAIRED, type HalfEdges } from './half-edges';
 import { Groups } from './weld';
 
-/** Polygons over vertices: polygon p has the corners offsets[p] … offsets[p + 1]; a point is one or several vertices. */
-export interface Polygons {
+/** WeldedPolygons over vertices: polygon p has the corners offsets[p] … offsets[p + 1]; a point is one or several vertices. */
+export interface WeldedPolygons {
   readonly offsets: Uint32Array;
   readonly corners: Uint32Array;
   readonly pointOfVertex: Uint32Array;
@@ -51,7 +51,7 @@ export interface DoubledFaces {
 }
 
 /** The faces that are there more than once, but for the first of each. A face of fewer than three points is none. */
-export function doubledFaces(polygons: Polygons): DoubledFaces {
+export function doubledFaces(polygons: WeldedPolygons): DoubledFaces {
   const { offsets, corners, pointOfVertex } = polygons;
   const faceCount = Math.max(0, offsets.length - 1);
   const keys = Float64Array.from({ length: faceCount }, (_, face) => keyOf(polygons, face));
@@ -77,7 +77,7 @@ export function doubledFaces(polygons: Polygons): DoubledFaces {
 }
 
 /** A whole number that is the same for every order of the same points. */
-function keyOf({ offsets, corners, pointOfVertex }: Polygons, face: number): number {
+function keyOf({ offsets, corners, pointOfVertex }: WeldedPolygons, face: number): number {
   let sum = 0;
   let mixed = 0;
   for (let k = offsets[face]; k < offsets[face + 1]; k++) {
@@ -103,7 +103,7 @@ function wayRound(ring: readonly number[], other: readonly number[]): -1 | 0 | 1
  * @param isLeftOut 1 per face that does not count: the back of another one, or one without area
  */
 export function crowdedEdges(
-  { corners }: Polygons,
+  { corners }: WeldedPolygons,
   { next, polygon, edge, twin, faces }: HalfEdges,
   isLeftOut: ArrayLike<number>,
 ): number[][] {
@@ -144,7 +144,7 @@ function joinedBy(items: readonly number[], thingsOf: (item: number) => readonly
  * @param joined of an edge of more than two faces the half-edges that count as joined by it; all of them where it is not in it
  */
 export function pinchedVertices(
-  { corners }: Polygons,
+  { corners }: WeldedPolygons,
   { next, twin, edge, faces, origin }: HalfEdges,
   joined: ReadonlyMap<number, readonly number[]> = new Map(),
 ): Map<number, number[][]> {
@@ -234,7 +234,10 @@ const NO_AREA = 1e-8;
  * Faces without area: all their points on a line, or in one place.
  * @param positions 3 per vertex
  */
-export function facesWithoutArea({ offsets, corners }: Polygons, positions: ArrayLike<number>): Uint32Array {
+export function facesWithoutArea(
+  { offsets, corners }: WeldedPolygons,
+  positions: ArrayLike<number>,
+): Uint32Array {
   const out: number[] = [];
   for (let face = 0; face + 1 < offsets.length; face++) {
     const [from, to] = [offsets[face], offsets[face + 1]];
@@ -331,7 +334,7 @@ export interface EulerNumbers {
  * @param loops of the border, as {@link borderLoops} has them
  */
 export function eulerNumbers(
-  { offsets, corners, pointOfVertex, pointCount }: Polygons,
+  { offsets, corners, pointOfVertex, pointCount }: WeldedPolygons,
   half: HalfEdges,
   { count, islandOf }: { readonly count: number; readonly islandOf: ArrayLike<number> },
   loops: readonly Uint32Array[],

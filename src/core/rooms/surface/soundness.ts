@@ -8,7 +8,7 @@ import { putAreaNormal } from '../../geometry/normals';
 import { type Vec3, dot, length } from '../../geometry/matrix';
 import {
   type DoubledFaces,
-  type Polygons,
+  type WeldedPolygons,
   borderLoops,
   crowdedEdges,
   doubledFaces,
@@ -48,7 +48,7 @@ export function soundnessOf(mesh: Mesh): Soundness {
 }
 
 /** The polygons of a mesh as the kernels take them. */
-export function polygonsOf(mesh: Mesh): Polygons {
+export function polygonsOf(mesh: Mesh): WeldedPolygons {
   const { pointOfVertex, pointCount } = pointsOf(mesh);
   return { offsets: mesh.polygonOffsets, corners: mesh.corners, pointOfVertex, pointCount };
 }

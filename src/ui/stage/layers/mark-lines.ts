@@ -50,13 +50,16 @@ export class MarkLines {
   show(marks: Marks | null): void {
     const { node } = this.figure;
     const edges = marks?.edges?.get(node) ?? NONE;
-    const points = new Set([...(marks?.vertices.get(node) ?? []), ...edges]);
+    const vertices = marks?.vertices.get(node) ?? NONE;
+    // A region of a million points is not gone through only to be left undrawn.
+    const isFew = vertices.length + edges.length <= FEW;
+    const points = isFew ? Uint32Array.from(new Set([...vertices, ...edges])) : NONE;
     const polygons = marks?.polygons.get(node) ?? NONE;
     const outlines = polygons.length <= FEW ? outlinesOf(this.figure, polygons) : NONE;
     this.lines.geometry.setIndex(new Attribute(Uint32Array.from([...edges, ...outlines]), 1));
-    this.dots.geometry.setIndex(new Attribute(points.size <= FEW ? Uint32Array.from(points) : NONE, 1));
+    this.dots.geometry.setIndex(new Attribute(points, 1));
     this.lines.visible = edges.length + outlines.length > 0;
-    this.dots.visible = points.size > 0 && points.size <= FEW;
+    this.dots.visible = points.length > 0;
   }
 
   repaint(): void {

@@ -4,17 +4,14 @@ import { boneElements, theNode } from '../../../contracts/finding';
 import { bonesOf, parentBone } from '../../../character/hierarchy';
 import type { Character } from '../../../character/model';
 
-/** Meshes, cameras and lights that bones hang on: each with the bones that hang right on it. */
-function holdersOf(character: Character): Map<number, number[]> {
-  const { nodes } = character;
-  const out = new Map<number, number[]>();
-  for (const bone of bonesOf(character)) {
-    const { parent } = nodes[bone];
-    // A plain node above a skeleton holds it in its place, as an exporter's group does.
-    if (parent < 0 || nodes[parent].kind === 'bone' || nodes[parent].kind === 'empty') continue;
-    out.set(parent, [...(out.get(parent) ?? []), bone]);
-  }
-  return out;
+/**
+ * What a bone hangs on that is no bone: a mesh, a camera, a light, or a plain node with a bone above it; −1 for none. A plain
+ * node above a whole skeleton holds it in its place, as an exporter's group does.
+ */
+function holderOf({ nodes }: Character, bone: number): number {
+  const { parent } = nodes[bone];
+  if (parent < 0 || nodes[parent].kind === 'bone') return -1;
+  return nodes[parent].kind === 'empty' && parentBone(nodes, parent) < 0 ? -1 : parent;
 }
 
 /** Bones hang on bones: what is seen hangs on a skeleton, and never the other way round. */
@@ -27,22 +24,23 @@ export const betweenBonesCheck = defineCheck({
   reads: ['tree', 'names'],
   run(character): Found[] {
     const { nodes } = character;
-    return [...holdersOf(character)].map(([holder, bones]): Found => {
-      const names = bones.slice(0, 3).map((bone) => `“${nodes[bone].name}”`);
-      const more = bones.length > names.length ? ` and ${bones.length - names.length} more` : '';
-      const above = parentBone(nodes, holder);
-      return {
-        gravity: 'worth',
-        subject: theNode(character, holder),
-        unit: 'bones',
-        count: bones.length,
-        message: `${names.join(', ')}${more} ${bones.length === 1 ? 'hangs' : 'hang'} on “${nodes[holder].name}”, which is no bone`,
-        measured: bones.length,
-        expected: 0,
-        elements: [boneElements(bones)],
-        evidence: [{ label: 'Bones that hang on it', now: bones.length, brief: 0, unit: 'bones' }],
-        remedies: [{ id: 're-hang', params: { bone: bones[0], parent: above } }],
-      };
+    return bonesOf(character).flatMap((bone): Found[] => {
+      const holder = holderOf(character, bone);
+      if (holder < 0) return [];
+      const name = nodes[holder].name || 'a node without a name';
+      return [
+        {
+          gravity: 'worth',
+          subject: theNode(character, bone),
+          unit: '',
+          message: `“${nodes[bone].name}” hangs on “${name}”, which is no bone`,
+          measured: nodes[holder].kind,
+          expected: 'bone',
+          elements: [boneElements([bone])],
+          evidence: [{ label: 'Hangs on', now: name, brief: 'a bone', unit: '' }],
+          remedies: [{ id: 're-hang', params: { bone, parent: parentBone(nodes, bone) } }],
+        },
+      ];
     });
   },
 });

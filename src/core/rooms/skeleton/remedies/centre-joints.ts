@@ -83,12 +83,13 @@ const NOWHERE: Readonly<Record<Way, string>> = {
 };
 
 function placesOf(character: Character, way: Way, share: number): PlaceOf {
-  if (way === 'middle') return (bone) => limbMiddle(character, bone);
   if (way === 'loops') {
     const pockets = new Map(jointLoopsOf(character).map(({ bone, pocket }) => [bone, pocket.middle]));
     return (bone) => pockets.get(bone) ?? null;
   }
   const sections = new Map(limbSectionsOf(character).map((section) => [section.bone, section]));
+  // All limbs are cut together; the whole body only for a joint that is in none of them.
+  if (way === 'middle') return (bone) => sections.get(bone)?.middle ?? limbMiddle(character, bone);
   return (bone) => {
     const section = sections.get(bone);
     return section?.outside ? wantedPlace(section, share) : null;
