@@ -178,6 +178,7 @@ export class DrawnMesh {
 
   setSurface(surface: Surface, edges: boolean, sheer: boolean): void {
     showSurface(this.mesh.material, surface, sheer);
+    this.marks.setOverNumbers(surface === 'weights' || surface === 'difference');
     this.edges.material.opacity = edgeOpacity(surface, edges);
     // Sharp and open edges are drawn on clay even where the others are not.
     const all = edges || this.kept !== null;

@@ -26,6 +26,7 @@ const DOT = 6;
 
 export class MarkLines {
   readonly object = new Group();
+  private isOverNumbers = false;
   private readonly lines: LineSegments<BufferGeometry, LineBasicMaterial>;
   private readonly dots: Points<BufferGeometry, PointsMaterial>;
 
@@ -62,8 +63,15 @@ export class MarkLines {
     this.dots.visible = points.length > 0;
   }
 
+  /** Over the picture of a number they are drawn in ink: in their own colour they would read as much of it. */
+  setOverNumbers(isOver: boolean): void {
+    if (isOver === this.isOverNumbers) return;
+    this.isOverNumbers = isOver;
+    this.repaint();
+  }
+
   repaint(): void {
-    const colour = linearToken('damson');
+    const colour = linearToken(this.isOverNumbers ? 'ink' : 'damson');
     this.lines.material.color = colour;
     this.dots.material.color = colour;
   }
