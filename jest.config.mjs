@@ -18,7 +18,7 @@ export default {
     ],
   },
   transformIgnorePatterns: [
-    '/node_modules/(?!(@noble|three|@gltf-transform|three-mesh-bvh|property-graph|d3-hierarchy|fflate|ktx-parse|ndarray-pixels|uint8array-tools|p-limit|yocto-queue|canonicalize)/)',
+    '/node_modules/(?!(@noble|three|@gltf-transform|three-mesh-bvh|property-graph|d3-hierarchy|fflate|ktx-parse|ndarray-pixels|uint8array-tools|p-limit|yocto-queue|canonicalize|flatqueue)/)',
   ],
   extensionsToTreatAsEsm: [],
   // Test files run in a context of their own, where every look at a global is a slow call: Math in a kernel's inner loop cost 30 times its time.

@@ -9,6 +9,7 @@ import { briefById } from '../core/house/briefs';
 import { CHECKS } from '../core/house/registry';
 import { soundnessOf } from '../core/rooms/surface/soundness';
 import { wrongWinding } from '../core/rooms/surface/winding';
+import { quadRows } from './quads';
 import { refineTo } from './refine';
 import type { BenchRow } from './row';
 
@@ -18,8 +19,8 @@ const TRIES = 24;
 /** Meshes of fewer faces have hardly a face that is not at a border. */
 const LEAST_FACES = 300;
 
-/** Meshes that hold nothing that is looked for, so that what is found was planted. */
-function soundMeshes(): { readonly own: Mesh[]; readonly others: Mesh[] } {
+/** Meshes of the cast, and those that others made. */
+function allMeshes(): { readonly own: Mesh[]; readonly others: Mesh[] } {
   const meshesOf = (file: string): Mesh[] => {
     try {
       const bytes = new Uint8Array(readFileSync(file));
@@ -29,29 +30,45 @@ function soundMeshes(): { readonly own: Mesh[]; readonly others: Mesh[] } {
       return [];
     }
   };
-  const isSound = (mesh: Mesh) => {
-    if (mesh.polygonOffsets.length <= LEAST_FACES) return false;
-    const { doubled, withoutArea, loose, crowded, pinched, holes } = soundnessOf(mesh);
-    const faults = [doubled.same, withoutArea, loose, crowded, holes].reduce(
-      (sum, list) => sum + list.length,
-      0,
-    );
-    return faults + pinched.size === 0 && wrongWinding(mesh) === null;
-  };
   const demo = path.join('dist', 'demo', 'coarse');
   const own = ['deckhand-clean.glb', 'stoker.dae', 'heron.glb'].map((name) => path.join(demo, name));
   const models = '/usr/share/assimp/models';
   const listed = existsSync(models)
     ? readdirSync(models, { recursive: true, encoding: 'utf8' })
-        .filter((name) => /\.(dae|obj|glb)$/.test(name))
+        .filter((name) => /\.(dae|zae|obj|glb)$/.test(name))
         .map((name) => path.join(models, name))
     : [];
   const profiles = path.join('node_modules', '@webxr-input-profiles', 'assets', 'dist', 'profiles');
   const hands = ['left', 'right'].map((side) => path.join(profiles, 'generic-hand', `${side}.glb`));
   return {
-    own: own.flatMap(meshesOf).filter(isSound),
-    others: [...listed, ...hands].flatMap(meshesOf).filter(isSound),
+    own: own.flatMap(meshesOf),
+    // The same mesh in several containers counts once.
+    others: [...listed, ...hands]
+      .flatMap(meshesOf)
+      .filter((mesh, i, all) => all.findIndex((other) => isCopy(other, mesh)) === i),
   };
+}
+
+const isCopy = (a: Mesh, b: Mesh): boolean =>
+  a.name === b.name && a.vertexCount === b.vertexCount && a.corners.length === b.corners.length;
+
+/** Whether a mesh holds nothing that is looked for, so that what is found was planted. */
+function isSound(mesh: Mesh): boolean {
+  if (mesh.polygonOffsets.length <= LEAST_FACES) return false;
+  const { doubled, withoutArea, loose, crowded, pinched, holes } = soundnessOf(mesh);
+  const faults = [doubled.same, withoutArea, loose, crowded, holes].reduce(
+    (sum, list) => sum + list.length,
+    0,
+  );
+  return faults + pinched.size === 0 && wrongWinding(mesh) === null;
+}
+
+/** Whether a file said itself that it is of quads, so that it is known what must come back. */
+function isOfQuads({ polygonOffsets: offsets, polygonOrigin }: Mesh): boolean {
+  if (polygonOrigin !== 'encoded') return false;
+  let quads = 0;
+  for (let face = 1; face < offsets.length; face++) if (offsets[face] - offsets[face - 1] === 4) quads++;
+  return quads >= LEAST_FACES && quads * 10 >= (offsets.length - 1) * 8;
 }
 
 /** Faces with neighbours all round, evenly over a mesh: where none is, a missing face is no gap. */
@@ -164,6 +181,12 @@ function timeRow(character: Character): BenchRow {
 export function surfaceRows(deckhand: Character): BenchRow[] {
   // What the others leave behind in memory would be counted with it.
   const time = timeRow(deckhand);
-  const { own, others } = soundMeshes();
-  return [time, ...rateRows('of the cast', own), ...rateRows('that others made', others)];
+  const { own, others } = allMeshes();
+  return [
+    time,
+    ...rateRows('of the cast', own.filter(isSound)),
+    ...rateRows('that others made', others.filter(isSound)),
+    ...quadRows('of the cast', own.filter(isOfQuads)),
+    ...quadRows('that others made', others.filter(isOfQuads)),
+  ];
 }

@@ -5,7 +5,7 @@ import { brokenInvariants } from '@/core/character/invariants';
 import { DEFAULT_LIMITS, ReadError } from '@/core/formats/errors';
 import { readGltf } from '@/core/formats/gltf/read';
 import { writeGlb } from '@/core/formats/gltf/write';
-import { decodeNgons, encodeNgons, recoverQuads } from '@/core/formats/gltf/polygons';
+import { decodeNgons, encodeNgons } from '@/core/formats/gltf/polygons';
 import { castBytes, castCharacter, handBytes } from './support/cast';
 import { structuralDifferences } from './support/compare';
 import { validate } from './support/validator';
@@ -195,31 +195,6 @@ describe('polygons', () => {
           ),
         );
       }),
-    );
-  });
-  it('recovers a grid of quads from its triangles, whichever way they were cut', () => {
-    fc.assert(
-      fc.property(
-        fc.integer({ min: 1, max: 8 }),
-        fc.integer({ min: 1, max: 8 }),
-        fc.infiniteStream(fc.boolean()),
-        (weight, h, cut) => {
-          const points: number[] = [];
-          const triangles: number[] = [];
-          for (let y = 0; y <= h; y++)
-            for (let x = 0; x <= weight; x++) points.push(x, y, 0.05 * Math.sin(x + y));
-          for (let y = 0; y < h; y++) {
-            for (let x = 0; x < weight; x++) {
-              const a = y * (weight + 1) + x;
-              const [b, c, d] = [a + 1, a + weight + 2, a + weight + 1];
-              triangles.push(...(cut.next().value ? [a, b, c, a, c, d] : [a, b, d, b, c, d]));
-            }
-          }
-          const found = recoverQuads(Uint32Array.from(triangles), Float32Array.from(points));
-          expect(found.quads).toBe(weight * h);
-          expect(found.offsets.length - 1).toBe(weight * h);
-        },
-      ),
     );
   });
 });

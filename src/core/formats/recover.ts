@@ -3,10 +3,9 @@
  * since tools that know polygons cut them on the way out. What was recovered is written as the triangles that came.
  */
 import { type Character, type Mesh, type Piece, positionsOf, replaceAt } from '../character/model';
-import { recoverQuads } from './gltf/polygons';
-
-/** Least share of a mesh's triangles that must pair: a few lucky pairs are no quads. */
-export const LEAST_PAIRED = 0.5;
+import { pointsOf } from '../character/points';
+import { recoverQuads } from '../geometry/quads';
+import { trianglesAsPolygons } from './gltf/polygons';
 
 /** Formats whose reader decides by itself, run by run, since they say whether triangles encode polygons. */
 const SAYS_POLYGONS = 'glTF';
@@ -16,8 +15,7 @@ export function recoverPolygons(character: Character): Character {
   if (character.source.format.startsWith(SAYS_POLYGONS)) return character;
   const better = new Map<number, Mesh>();
   character.meshes.forEach((mesh, i) => {
-    const recovered = isTriangulated(mesh) ? recoverMesh(mesh) : null;
-    if (recovered) better.set(i, recovered);
+    if (isTriangulated(mesh)) better.set(i, recoverMesh(mesh));
   });
   return better.size > 0 ? { ...character, meshes: replaceAt(character.meshes, better) } : character;
 }
@@ -29,17 +27,17 @@ function isTriangulated({ polygonOffsets: offsets, pieces }: Mesh): boolean {
   return true;
 }
 
-/** Null where too few triangles pair. Polygons stay with their piece, and those with one material. */
-function recoverMesh(mesh: Mesh): Mesh | null {
-  const parts = mesh.pieces.map((piece) =>
-    recoverQuads(
-      mesh.corners.slice(piece.polygonStart * 3, (piece.polygonStart + piece.polygonCount) * 3),
-      positionsOf(mesh),
-    ),
-  );
-  const quads = parts.reduce((sum, part) => sum + part.quads, 0);
+/** The mesh with its quads, run by run; runs that were modelled in triangles keep them. Polygons stay with their piece. */
+function recoverMesh(mesh: Mesh): Mesh {
+  const { pointOfVertex, pointCount } = pointsOf(mesh);
   const triangles = mesh.polygonOffsets.length - 1;
-  if (quads * 2 < triangles * LEAST_PAIRED) return { ...mesh, polygonOrigin: 'triangles' };
+  const parts = mesh.pieces.map(({ polygonStart, polygonCount }) => {
+    const own = mesh.corners.slice(polygonStart * 3, (polygonStart + polygonCount) * 3);
+    const recovered = recoverQuads(own, positionsOf(mesh), pointOfVertex, pointCount);
+    return recovered.isQuadMesh ? recovered : { ...trianglesAsPolygons(own), quads: 0 };
+  });
+  const quads = parts.reduce((sum, part) => sum + part.quads, 0);
+  if (quads === 0) return { ...mesh, polygonOrigin: 'triangles' };
   const count = triangles - quads;
   const polygonOffsets = new Uint32Array(count + 1);
   const corners = new Uint32Array(triangles * 3 - quads * 2);

@@ -36,7 +36,9 @@ import { nameOfFile } from '../text';
 import { Accessors, asFloats } from './accessor';
 import { soundAttributes, soundJoints, soundTarget, soundWeights } from './attributes';
 import { openContainer, resourceOf } from './container';
-import { type Polygons, decodeNgons, recoverQuads, trianglesAsPolygons } from './polygons';
+import { type Polygons, decodeNgons, trianglesAsPolygons } from './polygons';
+import { recoverQuads } from '../../geometry/quads';
+import { weldExact } from '../../geometry/weld';
 import { soundJson } from './sound';
 import { type VertexSlice, concat, joinAttributes, joinInfluences, joinMorphs, triangles } from './slices';
 
@@ -527,10 +529,9 @@ class GltfReader {
     points: Float32Array,
   ): { polygons: Polygons; origin: PolygonOrigin } {
     if (encoded) return { polygons: decodeNgons(triangleList), origin: 'encoded' };
-    const recovered = recoverQuads(triangleList, points);
-    // A few lucky pairs in a mesh that was modelled in triangles are not quads.
-    if (recovered.quads * 2 < (triangleList.length / 3) * 0.5)
-      return { polygons: trianglesAsPolygons(triangleList), origin: 'triangles' };
+    const { pointOfVertex, pointCount } = weldExact(points);
+    const recovered = recoverQuads(triangleList, points, pointOfVertex, pointCount);
+    if (!recovered.isQuadMesh) return { polygons: trianglesAsPolygons(triangleList), origin: 'triangles' };
     return { polygons: recovered, origin: 'recovered' };
   }
 
