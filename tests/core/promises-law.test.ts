@@ -13,6 +13,7 @@ import { BODY_KINDS } from '@/core/character/body-kinds';
 import { BONE_KINDS } from '@/core/character/bone-kinds';
 import { TURN_ORDERS } from '@/core/geometry/turn-order';
 import type { Character, Mesh } from '@/core/character/model';
+import { withMeshesJoined } from '@/core/character/join-meshes';
 import { type MeshPlan, remadeMesh } from '@/core/character/remake-mesh';
 import { decompose, normalise, quatAbout, quatMultiply } from '@/core/geometry/matrix';
 import { node, replaceAt } from '@/core/character/model';
@@ -46,6 +47,18 @@ const DRAW: Readonly<Record<string, (character: Character, seed: number) => Reco
       (character: Character) => ({ node: character.nodes.findIndex((own) => own.mesh >= 0) }),
     ]),
   ),
+  ...Object.fromEntries(
+    ['remove-parts', 'separate-parts', 'mark-parts'].map((id) => [
+      id,
+      (_c: Character, seed: number) => ({
+        polygons: [{ node: TWO_TUBES, ids: [seed % 400] }],
+        ...(id === 'mark-parts' ? { kind: 'hat', rigid: seed % 2 === 0 } : {}),
+      }),
+    ]),
+  ),
+  'join-meshes': () => ({ nodes: [TWO_TUBES, TWO_TUBES + 1] }),
+  'split-by-material': () => ({ node: TWO_TUBES }),
+  'keep-quads': (character) => ({ node: character.nodes.findIndex((own) => own.mesh >= 0) }),
   'turn-faces': (character) => ({ node: character.nodes.findIndex((node) => node.mesh >= 0) }),
   'join-roots': (character, bone) => {
     const roots = character.nodes.flatMap((node, i) =>
@@ -269,6 +282,39 @@ function tubeBesideTube(bones: number): Character {
   };
 }
 
+/** The node of the first tube in {@link twoTubes}. */
+const TWO_TUBES = 3;
+
+/** Two tubes on one chain of three bones, the second beside the first, in a mesh each; and one that nothing is done to. */
+function twoTubes(seed: number): Character {
+  const tube = chainTube(3);
+  const [mesh] = tube.meshes;
+  const [scene] = tube.carried.scenes;
+  const draw = dice(seed);
+  const aside = draw.between(0.5, 2);
+  const positions = mesh.attributes.POSITION.data.map((x, i) => (i % 3 === 0 ? x + aside : x));
+  const POSITION = { ...mesh.attributes.POSITION, data: positions };
+  const other = { ...mesh, attributes: { ...mesh.attributes, POSITION } };
+  const shows = tube.nodes.findIndex((own) => own.mesh >= 0);
+  const free = { ...other, influences: null, influenceStorage: null };
+  return {
+    ...tube,
+    nodes: [
+      ...tube.nodes,
+      { ...tube.nodes[shows], name: 'other tube', mesh: 1 },
+      node({ name: 'beside', kind: 'mesh', mesh: 2, translation: [3, 0, 0] }),
+    ],
+    meshes: [mesh, { ...other, pieces: other.pieces.map((piece) => ({ ...piece, material: 1 })) }, free],
+    carried: {
+      ...tube.carried,
+      materials: [{ name: 'one' }, { name: 'two' }],
+      scenes: [{ ...scene, roots: [...scene.roots, tube.nodes.length, tube.nodes.length + 1] }],
+    },
+  };
+}
+
+const twoTubesInOne = (seed: number) => withMeshesJoined(twoTubes(seed), TWO_TUBES, [TWO_TUBES + 1]);
+
 /** A character whose first mesh that is shown is made anew as planned. */
 function withRemade(character: Character, plan: (mesh: Mesh) => MeshPlan): Character {
   const { mesh } = character.nodes.find((own) => own.mesh >= 0)!;
@@ -319,6 +365,16 @@ const PREPARED: Readonly<Record<string, (character: Character, seed: number) => 
       goneFaces[40 + (seed % 200)] = 1;
       return { goneFaces };
     }),
+  'remove-parts': (_c, seed) => twoTubesInOne(seed),
+  'separate-parts': (_c, seed) => twoTubesInOne(seed),
+  'mark-parts': (_c, seed) => twoTubesInOne(seed),
+  'join-meshes': (_c, seed) => twoTubes(seed),
+  'split-by-material': (_c, seed) => twoTubesInOne(seed),
+  'keep-quads': (character) => {
+    const { mesh } = character.nodes.find((own) => own.mesh >= 0)!;
+    const recovered = { ...character.meshes[mesh], polygonOrigin: 'recovered' as const };
+    return { ...character, meshes: replaceAt(character.meshes, new Map([[mesh, recovered]])) };
+  },
   // A limb that is closed round its joints, which lie beside its middle.
   'centre-joints': (_c, seed) => {
     const draw = dice(seed);

@@ -11,6 +11,7 @@ import { brokenInvariants } from '@/core/character/invariants';
 import { type Character, type Mesh, node, replaceAt } from '@/core/character/model';
 import { type MeshPlan, remadeMesh } from '@/core/character/remake-mesh';
 import { hungUnder } from '@/core/character/rehang';
+import { withRoots } from '@/core/character/remove';
 import { underSimilarity, STILL } from '@/core/character/similarity';
 import { influencesFrom } from '@/core/geometry/influences';
 import { quatAbout } from '@/core/geometry/matrix';
@@ -158,6 +159,35 @@ const finned = remade('body', ({ corners, vertexCount }) => ({
 const doubled = remade('body', ({ corners, polygonOffsets }) => ({
   added: [{ piece: 0, corners: [...corners.subarray(0, polygonOffsets[1])] }],
 }));
+const recovered: Character = {
+  ...start,
+  meshes: start.meshes.map((mesh) => ({ ...mesh, polygonOrigin: 'recovered' })),
+};
+
+/** The same with a material on each half of its patch. */
+const ofTwoMaterials: Character = {
+  ...start,
+  carried: { ...start.carried, materials: [{ name: 'tin' }, { name: 'felt' }] },
+  meshes: start.meshes.map((mesh, i) => {
+    const [piece] = mesh.pieces;
+    const halves = [
+      { ...piece, polygonCount: 1, material: 0 },
+      { ...piece, polygonStart: 1, polygonCount: 1, material: 1 },
+    ];
+    return i === start.nodes[at('patch')].mesh ? { ...mesh, pieces: halves } : mesh;
+  }),
+};
+
+/** The same with its patch once more, turned and moved. */
+const withTwoPatches: Character = withRoots({
+  ...start,
+  nodes: [
+    ...start.nodes,
+    node({ name: 'other patch', kind: 'mesh', mesh: start.meshes.length, translation: [3, 0, 1] }),
+  ],
+  meshes: [...start.meshes, { ...start.meshes[start.nodes[at('patch')].mesh], name: 'other patch' }],
+});
+
 const littered = remade('body', () => ({ copies: [0, 1] }));
 
 /** The same with a hand that hangs under nothing. */
@@ -271,6 +301,15 @@ const GIVEN: Record<string, { of?: Character; with: object; once: boolean }> = {
   'remove-loose-points': { of: littered, with: { node: at('body') }, once: true },
   'split-joins': { of: finned, with: { node: at('body') }, once: true },
   'fill-holes': { of: gapped, with: { node: 4 }, once: true },
+  'keep-quads': { of: recovered, with: { node: at('body') }, once: true },
+  'remove-parts': { with: { polygons: [{ node: at('patch'), ids: [0] }] }, once: false },
+  'separate-parts': { with: { polygons: [{ node: at('patch'), ids: [0] }] }, once: true },
+  'mark-parts': {
+    with: { polygons: [{ node: at('patch'), ids: [0] }], kind: 'buckle' },
+    once: false,
+  },
+  'split-by-material': { of: ofTwoMaterials, with: { node: at('patch') }, once: true },
+  'join-meshes': { of: withTwoPatches, with: { nodes: [at('patch'), start.nodes.length] }, once: false },
   'turn-faces': { of: insideOut, with: { node: at('body') }, once: true },
   'join-roots': { of: manyRoots, with: { bone: at('root') }, once: true },
   'add-root': { of: manyRoots, with: {}, once: true },

@@ -1,6 +1,7 @@
 /** Meshes of a character under node worlds: carried by their node, or by the blend of their joints. */
 import { determinant3, inverseOr } from '../geometry/matrix';
 import { movePoints, residentSkin, skinMatrices, skinPoints } from '../geometry/skinning';
+import { asFloats } from './attributes';
 import { type Attribute, type Influences, type Mesh, type Skin, positionsOf } from './model';
 
 /**
@@ -82,7 +83,7 @@ export function reshapedMesh(
       Object.entries(attributes).map(([name, attribute]): [string, Attribute] => {
         if (name === 'POSITION' && k === 0) return [name, { ...attribute, data: places }];
         return ['POSITION', 'NORMAL', 'TANGENT'].includes(name)
-          ? [name, { ...attribute, data: asFloats(attribute), normalized: false }]
+          ? [name, { ...attribute, data: asFloats(attribute).slice(), normalized: false }]
           : [name, attribute];
       }),
     ),
@@ -180,16 +181,4 @@ function direction(
   out[i + 1] = b / l;
   out[i + 2] = c / l;
   for (let k = 3; k < size; k++) out[i + k] = from[i + k];
-}
-
-/** An attribute's numbers as floats, an array of its own. */
-function asFloats(attribute: Attribute): Float32Array {
-  const most =
-    attribute.normalized && !(attribute.data instanceof Float32Array)
-      ? 2 **
-          (8 * attribute.data.BYTES_PER_ELEMENT -
-            (attribute.data instanceof Int8Array || attribute.data instanceof Int16Array ? 1 : 0)) -
-        1
-      : 1;
-  return Float32Array.from(attribute.data as ArrayLike<number>, (x) => x / most);
 }

@@ -7,6 +7,7 @@
 import type { Influences } from '../geometry/influences';
 import type { BodyKind } from './body-kinds';
 import type { BoneKind } from './bone-kinds';
+import type { PartKind } from './part-kinds';
 import type { TurnOrder } from '../geometry/turn-order';
 
 export type { Influences };
@@ -152,6 +153,12 @@ export interface ElementSet {
   readonly tint?: string;
   /** How thick its bones are drawn, beside all others; absent for 1. */
   readonly twigSize?: number;
+  /** What its polygons are, where a person has said it. */
+  readonly partKind?: PartKind;
+  /** Its polygons do not bend, whatever they are. */
+  readonly isRigid?: boolean;
+  /** Its points and polygons need no twins on the other side. */
+  readonly isOneSided?: boolean;
   /** Nodes. */
   readonly bones: readonly number[];
   readonly vertices: readonly ElementsOf[];

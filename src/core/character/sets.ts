@@ -13,6 +13,26 @@ import { PointTree } from '../geometry/point-tree';
 export const LEAST_TWIG = 0.25;
 export const MOST_TWIG = 4;
 
+/** What is said of a set besides its name and what it holds, as it is written and read; what is not said is not there. */
+export function saidOfSet({
+  tint,
+  twigSize,
+  partKind,
+  isRigid,
+  isOneSided,
+}: Pick<ElementSet, 'tint' | 'twigSize' | 'partKind' | 'isRigid' | 'isOneSided'>): Pick<
+  ElementSet,
+  'tint' | 'twigSize' | 'partKind' | 'isRigid' | 'isOneSided'
+> {
+  return {
+    ...(tint ? { tint } : {}),
+    ...(twigSize ? { twigSize } : {}),
+    ...(partKind ? { partKind } : {}),
+    ...(isRigid ? { isRigid } : {}),
+    ...(isOneSided ? { isOneSided } : {}),
+  };
+}
+
 /** What of a mesh a set can hold. */
 export type ElementKind = 'vertices' | 'polygons';
 
@@ -155,6 +175,13 @@ function byPlace(mesh: Mesh, kind: ElementKind, places: ArrayLike<number>): numb
   );
 }
 
+/** Points or polygons of one mesh in another that has them at the same places: those that are there, ascending. */
+export function elementsByPlace(was: Mesh, now: Mesh, kind: ElementKind, ids: Uint32Array): Uint32Array {
+  const numbers = kind === 'vertices' ? pointsAmong(was, ids) : ids;
+  const found = byPlace(now, kind, placesOf(was, kind, numbers)).filter((id) => id >= 0);
+  return kind === 'vertices' ? wholePoints(now, found) : Uint32Array.from(new Set(found)).sort();
+}
+
 /**
  * Sets after nodes came to count otherwise; what has gone leaves its sets.
  * @param newOf new index of every old node, −1 for one that went
@@ -189,9 +216,7 @@ export function withSetsOf(before: Character, after: Character): Character {
       const now = after.meshes[after.nodes[elements.node]?.mesh];
       if (!now) return [];
       if (!was || !isRenumbered(was, now, kind)) return [elements];
-      const numbers = kind === 'vertices' ? pointsAmong(was, elements.ids) : elements.ids;
-      const found = byPlace(now, kind, placesOf(was, kind, numbers)).filter((id) => id >= 0);
-      const ids = kind === 'vertices' ? wholePoints(now, found) : Uint32Array.from(new Set(found)).sort();
+      const ids = elementsByPlace(was, now, kind, elements.ids);
       return ids.length > 0 ? [{ node: elements.node, ids }] : [];
     });
     return followed.length === list.length && followed.every((x, i) => x === list[i]) ? list : followed;

@@ -4,9 +4,10 @@
  * either way. Things go by their names, points and polygons also by their numbers and places, so that they are found again
  * where another program has put them into another order.
  */
-import { array, mixed, number, object, string } from 'yup';
+import { array, boolean, mixed, number, object, string } from 'yup';
 import { BONE_KINDS } from '../character/bone-kinds';
 import type { Character, ElementSet, Json, JsonObject } from '../character/model';
+import { PART_KINDS } from '../character/part-kinds';
 import { allNamed, finderOf, namedIn } from '../character/named';
 import {
   type ElementKind,
@@ -15,6 +16,7 @@ import {
   type PlacedElements,
   foundElements,
   namedElements,
+  saidOfSet,
 } from '../character/sets';
 import { TURN_ORDERS } from '../geometry/turn-order';
 import { printable } from './errors';
@@ -46,6 +48,9 @@ const SET = object({
   name: string().required(),
   tint: string().matches(/^#[0-9a-f]{6}$/i),
   twigSize: number().min(LEAST_TWIG).max(MOST_TWIG),
+  partKind: string().oneOf([...PART_KINDS]),
+  isRigid: boolean(),
+  isOneSided: boolean(),
   bones: array(NAMED.required()).required(),
   vertices: array(ELEMENTS.required()).required(),
   polygons: array(ELEMENTS.required()).required(),
@@ -164,8 +169,7 @@ function setsToJson(character: Character): Json {
     });
   return character.sets.map((set) => ({
     name: set.name,
-    ...(set.tint ? { tint: set.tint } : {}),
-    ...(set.twigSize ? { twigSize: set.twigSize } : {}),
+    ...saidOfSet(set),
     bones: set.bones.map((bone) => ({ ...namedIn(names, bone) })),
     vertices: elements(set, 'vertices'),
     polygons: elements(set, 'polygons'),
@@ -211,8 +215,7 @@ function readSet(
     });
   const out = {
     name: set.name,
-    ...(set.tint ? { tint: set.tint } : {}),
-    ...(set.twigSize ? { twigSize: set.twigSize } : {}),
+    ...saidOfSet(set),
     bones,
     vertices: read('vertices'),
     polygons: read('polygons'),

@@ -240,22 +240,3 @@ function isBounded(data: VertexArray, size: number, json: JsonObject): boolean {
   }
   return true;
 }
-
-/** The number that stands for 1 in a normalised array, by the array's class. */
-const LARGEST_BY_TYPE: ReadonlyMap<unknown, number> = new Map<unknown, number>([
-  [Int8Array, 127],
-  [Uint8Array, 255],
-  [Int16Array, 32767],
-  [Uint16Array, 65535],
-]);
-
-/**
- * The attribute as floats: normalised integers become −1 … 1 or 0 … 1 (glTF 2.0, 3.11). Floats are passed
- * through.
- */
-export function asFloats(attribute: Attribute): Float32Array {
-  if (attribute.data instanceof Float32Array) return attribute.data;
-  if (!attribute.normalized) return Float32Array.from(attribute.data as ArrayLike<number>);
-  const divisor = LARGEST_BY_TYPE.get(attribute.data.constructor) ?? 65535;
-  return Float32Array.from(attribute.data as ArrayLike<number>, (x) => Math.max(x / divisor, -1));
-}

@@ -4,7 +4,7 @@
  */
 import type { Attribute } from '../../character/model';
 import { printable } from '../errors';
-import { asFloats } from './accessor';
+import { asFloats } from '../../character/attributes';
 
 /** Says of what is being read how it was not as the standard wants it. */
 type Tell = (sentence: string) => void;

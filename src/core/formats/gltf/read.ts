@@ -33,14 +33,15 @@ import {
 import { isObjectWord } from '../../character/words';
 import { OWN_KEYS, withReadOwn } from '../sets';
 import { nameOfFile } from '../text';
-import { Accessors, asFloats } from './accessor';
+import { asFloats, joinAttributes } from '../../character/attributes';
+import { Accessors } from './accessor';
 import { soundAttributes, soundJoints, soundTarget, soundWeights } from './attributes';
 import { openContainer, resourceOf } from './container';
 import { type Polygons, decodeNgons, trianglesAsPolygons } from './polygons';
 import { recoverQuads } from '../../geometry/quads';
 import { weldExact } from '../../geometry/weld';
 import { soundJson } from './sound';
-import { type VertexSlice, concat, joinAttributes, joinInfluences, joinMorphs, triangles } from './slices';
+import { type VertexSlice, concat, joinInfluences, joinMorphs, triangles } from './slices';
 
 const NGON = 'FB_ngon_encoding';
 const UNREADABLE = ['KHR_draco_mesh_compression', 'EXT_meshopt_compression', 'KHR_meshopt_compression'];

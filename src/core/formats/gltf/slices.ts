@@ -1,6 +1,6 @@
 /** Primitives laid one behind another as one mesh. */
-import type { Attribute, InfluenceStorage, Influences, Morph, VertexArray } from '../../character/model';
-import { asFloats } from './accessor';
+import { asFloats, joinAttributes } from '../../character/attributes';
+import type { Attribute, InfluenceStorage, Influences, Morph } from '../../character/model';
 
 /** A run of vertices that one or several primitives share. */
 export interface VertexSlice {
@@ -32,44 +32,6 @@ export function concat(parts: readonly Uint32Array[], size: number): Uint32Array
   for (const part of parts) {
     out.set(part, at);
     at += part.length;
-  }
-  return out;
-}
-
-/**
- * Lays the slices' attributes one behind another. A slice that lacks one has zeros there; its piece says so.
- */
-export function joinAttributes(
-  list: readonly Record<string, Attribute>[],
-  slices: readonly VertexSlice[],
-  vertexCount: number,
-): Record<string, Attribute> {
-  if (list.length === 1) return list[0];
-  const out: Record<string, Attribute> = {};
-  for (const name of new Set(list.flatMap((a) => Object.keys(a)))) {
-    const parts = list.map((a) => a[name]).filter(Boolean);
-    const first = parts[0];
-    const size = Math.max(...parts.map((part) => part.size));
-    const alike = parts.every(
-      (part) => part.data.constructor === first.data.constructor && part.normalized === first.normalized,
-    );
-    const data = alike
-      ? new (first.data.constructor as { new (length: number): VertexArray })(vertexCount * size)
-      : new Float32Array(vertexCount * size);
-    list.forEach((a, index) => {
-      const part = a[name];
-      if (!part) return;
-      const from = alike ? part.data : asFloats(part);
-      for (let vertex = 0; vertex < slices[index].count; vertex++)
-        for (let k = 0; k < size; k++)
-          data[(slices[index].start + vertex) * size + k] = k < part.size ? from[vertex * part.size + k] : 1;
-    });
-    out[name] = {
-      data,
-      size,
-      normalized: alike && first.normalized,
-      type: size === first.size ? first.type : `VEC${size}`,
-    };
   }
   return out;
 }

@@ -1,6 +1,7 @@
 /** Surface: polygons and points. */
 import { coincidentCheck } from './checks/coincident';
 import { emptyFacesCheck } from './checks/empty-faces';
+import { forgottenPartsCheck } from './checks/forgotten-parts';
 import { holesCheck } from './checks/holes';
 import { joinedWronglyCheck } from './checks/joined-wrongly';
 import { loosePointsCheck } from './checks/loose-points';
@@ -8,9 +9,15 @@ import { noMeshCheck } from './checks/no-mesh';
 import { quadsCheck } from './checks/quads';
 import { windingCheck } from './checks/winding';
 import { fillHoles } from './remedies/fill-holes';
+import { joinMeshes } from './remedies/join-meshes';
+import { keepQuads } from './remedies/keep-quads';
+import { markParts } from './remedies/mark-parts';
 import { mergePoints } from './remedies/merge-points';
 import { removeEmptyFaces } from './remedies/remove-empty-faces';
 import { removeLoosePoints } from './remedies/remove-loose-points';
+import { removeParts } from './remedies/remove-parts';
+import { separateParts } from './remedies/separate-parts';
+import { splitByMaterial } from './remedies/split-by-material';
 import { splitJoins } from './remedies/split-joins';
 import { turnFaces } from './remedies/turn-faces';
 
@@ -22,6 +29,7 @@ export const checks = [
   loosePointsCheck,
   joinedWronglyCheck,
   holesCheck,
+  forgottenPartsCheck,
   coincidentCheck,
   quadsCheck,
 ] as const;
@@ -34,4 +42,10 @@ export const remedies = [
   removeLoosePoints,
   splitJoins,
   fillHoles,
+  keepQuads,
+  removeParts,
+  separateParts,
+  joinMeshes,
+  splitByMaterial,
+  markParts,
 ] as const;

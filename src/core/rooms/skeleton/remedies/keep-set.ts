@@ -1,6 +1,12 @@
 import { object, string } from 'yup';
 import type { Character, ElementSet, ElementsOf } from '../../../character/model';
-import { type ElementKind, countOfElements, countsOfSet, wholePoints } from '../../../character/sets';
+import {
+  type ElementKind,
+  countOfElements,
+  countsOfSet,
+  saidOfSet,
+  wholePoints,
+} from '../../../character/sets';
 import { type ElementsParam, colourOf, elementsTo, refsTo } from '../../../contracts/params';
 import { NothingToDo, RemedyError, defineRemedy, promise } from '../../../contracts/remedy';
 
@@ -47,8 +53,7 @@ export const keepSet = defineRemedy({
     const same = character.sets.find((candidate) => candidate.name === name);
     const set: ElementSet = {
       name,
-      ...(tint ? { tint } : {}),
-      ...(same?.twigSize ? { twigSize: same.twigSize } : {}),
+      ...saidOfSet({ ...same, tint }),
       bones: [...new Set(bones)].sort((a, b) => a - b),
       vertices: elementsIn(character, vertices, 'vertices'),
       polygons: elementsIn(character, polygons, 'polygons'),

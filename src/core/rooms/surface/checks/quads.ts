@@ -32,7 +32,9 @@ export const quadsCheck = defineCheck({
       const shape = shapeOf(placed, bending);
       if (shape.polygons === 0) return [];
       return [
-        ...(placed.mesh.polygonOrigin === 'recovered' ? [recoveredFinding(subject, shape, brief)] : []),
+        ...(placed.mesh.polygonOrigin === 'recovered'
+          ? [recoveredFinding(subject, placed.node, shape, brief)]
+          : []),
         ...(shape.share < brief.surface.quadShare ? [shareFinding(subject, placed.node, shape, brief)] : []),
       ];
     });
@@ -93,7 +95,12 @@ function shapeOf(placed: Placed, bending: readonly Bend[]): Shape {
   return { polygons, triangles, ngons, share: 1 - others.length / polygons, others, near };
 }
 
-function recoveredFinding(subject: Subject, { polygons, share, others }: Shape, brief: SurfaceBrief): Found {
+function recoveredFinding(
+  subject: Subject,
+  node: number,
+  { polygons, share, others }: Shape,
+  brief: SurfaceBrief,
+): Found {
   const wanted = brief.surface.quadShare * 100;
   return {
     gravity: 'note',
@@ -104,6 +111,7 @@ function recoveredFinding(subject: Subject, { polygons, share, others }: Shape, 
     expected: 'polygons in the file',
     message: `“${subject.name}” came as triangles; ${polygons - others.length} quads were recovered from triangle pairs`,
     evidence: [{ label: 'Share of quads', now: share * 100, brief: wanted, unit: '%' }],
+    remedies: [{ id: 'keep-quads', params: { node } }],
     mark: 'recovered',
   };
 }
