@@ -13,7 +13,7 @@ import { WRITTEN_FORMATS, readCharacter, whyNotWritten, withinEngine, writeChara
 import { DEFAULT_LIMITS, type InputFile, ReadError, type ReadLimits, printable } from '@/core/formats/errors';
 import { portrait } from '@/core/rooms/docket/portrait';
 import { remap } from '@/core/rooms/crosswalk/remap';
-import { symmetryOf } from '@/core/rooms/placement/symmetry';
+import { symmetryOf } from '@/core/geometry/symmetry';
 import { castCharacter } from './support/cast';
 import { meshFrom, tube } from './support/build';
 

@@ -18,7 +18,7 @@ import {
   titleOf,
   unpackPatches,
 } from '@/core/house/edit';
-import { limbMiddle } from '@/core/rooms/skeleton/limb-middle';
+import { limbMiddle } from '@/core/anatomy/limb-middle';
 import { remedyById } from '@/core/house/registry';
 import { meshFrom, tube } from './support/build';
 import { castCharacter } from './support/cast';

@@ -11,7 +11,7 @@ import { briefById } from '@/core/house/briefs';
 import { learnBrief } from '@/core/house/learn';
 import { previewRemedy } from '@/core/house/preview';
 import { checkById, remedyById } from '@/core/house/registry';
-import { limbSectionsOf, sharesOff } from '@/core/rooms/skeleton/limb-sections';
+import { limbSectionsOf, sharesOff } from '@/core/anatomy/limb-sections';
 import { castCharacter } from './support/cast';
 
 const brief = briefById('handset')!;

@@ -10,8 +10,8 @@ import type { Brief } from '@/core/house/brief';
 import { briefById } from '@/core/house/briefs';
 import { previewRemedy } from '@/core/house/preview';
 import { checkById, remedyById } from '@/core/house/registry';
-import { type LimbLoop, jointLoopsOf, pocketAmong } from '@/core/rooms/skeleton/joint-loops';
-import { limbDirection } from '@/core/rooms/skeleton/limb-middle';
+import { type LimbLoop, jointLoopsOf, pocketAmong } from '@/core/anatomy/joint-loops';
+import { limbDirection } from '@/core/anatomy/limb-middle';
 import { castCharacter } from './support/cast';
 
 const brief = briefById('handset')!;

@@ -27,7 +27,7 @@ import { forClosePairs } from '@/core/geometry/weld';
 import { bakedMesh, isIdentity } from '@/core/character/baked';
 import { bindsOf, withPointsThrough } from '@/core/character/bind';
 import { lieInside } from '@/core/rooms/placement/inside';
-import { symmetryOf } from '@/core/rooms/placement/symmetry';
+import { symmetryOf } from '@/core/geometry/symmetry';
 import { posedWorld } from '@/core/motion/pose';
 import { trianglesOf } from '@/ui/worker/figure';
 import { meshFrom, tube } from './support/build';

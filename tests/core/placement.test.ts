@@ -18,7 +18,7 @@ import { STILL, underSimilarity } from '@/core/character/similarity';
 import { composeMatrix, quatAbout, quatMultiply } from '@/core/geometry/matrix';
 import { measuresOf } from '@/core/rooms/placement/measures';
 import { lieInside } from '@/core/rooms/placement/inside';
-import { symmetryOf } from '@/core/rooms/placement/symmetry';
+import { symmetryOf } from '@/core/geometry/symmetry';
 import { heightIn, likelierUnit, UNITS } from '@/core/contracts/units';
 import { drivenTwice } from '@/core/rooms/placement/drivers';
 import { limbStances, segmentsOf } from '@/core/rooms/placement/survey';

@@ -56,6 +56,10 @@ const DRAW: Readonly<Record<string, (character: Character, seed: number) => Reco
       }),
     ]),
   ),
+  'match-sides': (character, seed) => ({
+    node: character.nodes.findIndex((own) => own.mesh >= 0),
+    from: ['both', 'left', 'right'][seed % 3],
+  }),
   'join-meshes': () => ({ nodes: [TWO_TUBES, TWO_TUBES + 1] }),
   'split-by-material': () => ({ node: TWO_TUBES }),
   'keep-quads': (character) => ({ node: character.nodes.findIndex((own) => own.mesh >= 0) }),
@@ -368,6 +372,14 @@ const PREPARED: Readonly<Record<string, (character: Character, seed: number) => 
   'remove-parts': (_c, seed) => twoTubesInOne(seed),
   'separate-parts': (_c, seed) => twoTubesInOne(seed),
   'mark-parts': (_c, seed) => twoTubesInOne(seed),
+  'match-sides': (_c, seed) => {
+    const tube = tubeBesideTube(2 + (seed % 4));
+    const [mesh, ...others] = tube.meshes;
+    const from = (seed % 200) * 3;
+    const data = mesh.attributes.POSITION.data.map((x, i) => (i >= from && i < from + 30 ? x + 0.002 : x));
+    const attributes = { ...mesh.attributes, POSITION: { ...mesh.attributes.POSITION, data } };
+    return { ...tube, meshes: [{ ...mesh, attributes }, ...others] };
+  },
   'join-meshes': (_c, seed) => twoTubes(seed),
   'split-by-material': (_c, seed) => twoTubesInOne(seed),
   'keep-quads': (character) => {

@@ -188,6 +188,17 @@ const withTwoPatches: Character = withRoots({
   meshes: [...start.meshes, { ...start.meshes[start.nodes[at('patch')].mesh], name: 'other patch' }],
 });
 
+/** A tube on two bones, alike on both sides but for a few points. */
+const lopsided: Character = (() => {
+  const tube = chainTube(2);
+  const [mesh] = tube.meshes;
+  const data = mesh.attributes.POSITION.data.map((x, i) =>
+    i >= 300 && i < 330 && i % 3 === 1 ? x + 0.003 : x,
+  );
+  const attributes = { ...mesh.attributes, POSITION: { ...mesh.attributes.POSITION, data } };
+  return { ...tube, meshes: [{ ...mesh, attributes }] };
+})();
+
 const littered = remade('body', () => ({ copies: [0, 1] }));
 
 /** The same with a hand that hangs under nothing. */
@@ -310,6 +321,7 @@ const GIVEN: Record<string, { of?: Character; with: object; once: boolean }> = {
   },
   'split-by-material': { of: ofTwoMaterials, with: { node: at('patch') }, once: true },
   'join-meshes': { of: withTwoPatches, with: { nodes: [at('patch'), start.nodes.length] }, once: false },
+  'match-sides': { of: lopsided, with: { node: 2 }, once: true },
   'turn-faces': { of: insideOut, with: { node: at('body') }, once: true },
   'join-roots': { of: manyRoots, with: { bone: at('root') }, once: true },
   'add-root': { of: manyRoots, with: {}, once: true },

@@ -7,7 +7,7 @@ import { characterHeight } from '../../core/character/measure';
 import { withJointsAt } from '../../core/character/place-joints';
 import { type Character, replaceAt } from '../../core/character/model';
 import { withTurnedAxes } from '../../core/character/turn-axes';
-import { limbSectionsOf } from '../../core/rooms/skeleton/limb-sections';
+import { limbSectionsOf } from '../../core/anatomy/limb-sections';
 import { judgedPairs } from '../../core/rooms/skeleton/pairs';
 import { withBonesFolded } from '../../core/motion/fold';
 import { hungUnder, rehung } from '../../core/character/rehang';

@@ -38,6 +38,8 @@ export const ANY_BODY: Brief = {
   stance: null,
   // They stand more on one foot than on the other.
   mirror: { angle: 5, place: 0.06 },
+  // Their flesh is made of balls and rods, with no loops, and as uneven as their bones.
+  surface: { ...PLAIN_BRIEFS[1].surface, twins: null, loopsAtLimbs: 0, loopsAtKnuckles: 0 },
 };
 
 /**

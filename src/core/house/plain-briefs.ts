@@ -63,7 +63,14 @@ export const PLAIN_FIGURE: Brief = {
   ownSkeleton: null,
   limits: { influences: 4, bones: 75, depth: 32 },
   weights: { sumTolerance: 1e-4 },
-  surface: { coincident: 1e-4, quadShare: 0.8, nearJointShare: 0.75 },
+  surface: {
+    coincident: 1e-4,
+    quadShare: 0.8,
+    nearJointShare: 0.75,
+    twins: 0.001,
+    loopsAtLimbs: 3,
+    loopsAtKnuckles: 2,
+  },
   proofTolerance: 0.002,
   skins: 'whole',
 };
@@ -112,7 +119,14 @@ export const PLAIN_BRIEFS: readonly Brief[] = [
     skeleton: 'webxr-hand-left',
     ownSkeleton: null,
     limits: { influences: 4, bones: 25, depth: null },
-    surface: { coincident: 1e-6, quadShare: 0, nearJointShare: 0.75 },
+    surface: {
+      coincident: 1e-6,
+      quadShare: 0,
+      nearJointShare: 0.75,
+      twins: null,
+      loopsAtLimbs: 0,
+      loopsAtKnuckles: 0,
+    },
     proofTolerance: 1e-5,
   },
   {
@@ -124,7 +138,14 @@ export const PLAIN_BRIEFS: readonly Brief[] = [
     about: 'Parts on bones, one bone a point; no limbs, no stance, any size.',
     height: null,
     limits: { influences: 1, bones: 64, depth: null },
-    surface: { coincident: 1e-4, quadShare: 0, nearJointShare: 0.75 },
+    surface: {
+      coincident: 1e-4,
+      quadShare: 0,
+      nearJointShare: 0.75,
+      twins: null,
+      loopsAtLimbs: 0,
+      loopsAtKnuckles: 0,
+    },
   },
   {
     ...PLAIN_FIGURE,
@@ -139,7 +160,14 @@ export const PLAIN_BRIEFS: readonly Brief[] = [
     naming: { ...FREE_NAMES, pattern: '^.+$', words: 'any name', longest: 10_000, leftovers: '^$' },
     carriers: { ...BODY_CARRIERS, ends: 'free', controls: 'free' },
     limits: { influences: 64, bones: 65_535, depth: null },
-    surface: { coincident: 0, quadShare: 0, nearJointShare: 0.75 },
+    surface: {
+      coincident: 0,
+      quadShare: 0,
+      nearJointShare: 0.75,
+      twins: null,
+      loopsAtLimbs: 0,
+      loopsAtKnuckles: 0,
+    },
     checks: {
       'inherited-scale': OFF,
       'node-scale': OFF,

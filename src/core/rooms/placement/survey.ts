@@ -20,7 +20,7 @@ import { insideOf, lieInside } from './inside';
 import { AXES, type SignedAxis, degreesBetween, nearestAxis, squareAgainst } from '../../anatomy/bearing';
 import { bodyKindOf } from '../../anatomy/body-kind';
 import { type Landmark, type Landmarks, bearingOf, landmarksOf } from '../../anatomy/landmarks';
-import { type Symmetry, symmetryOf } from './symmetry';
+import { type Symmetry, symmetryOf } from '../../geometry/symmetry';
 
 function once<T>(ask: (character: Character) => T): (character: Character) => T {
   const known = new WeakMap<Character, { value: T }>();

@@ -11,7 +11,7 @@ import { joinCharacters } from '../../character/join';
 import { bodyMeshes } from '../../character/measure';
 import type { Character } from '../../character/model';
 import { type Vec3, distance, quatBetween, quatMultiply, quatRotate, subtract } from '../../geometry/matrix';
-import { limbMiddle } from './limb-middle';
+import { limbMiddle } from '../../anatomy/limb-middle';
 
 /** Why a template cannot be put into a body, as a sentence. */
 export class FitError extends Error {}

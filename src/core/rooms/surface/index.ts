@@ -1,9 +1,11 @@
 /** Surface: polygons and points. */
+import { asymmetryCheck } from './checks/asymmetry';
 import { coincidentCheck } from './checks/coincident';
 import { emptyFacesCheck } from './checks/empty-faces';
 import { forgottenPartsCheck } from './checks/forgotten-parts';
 import { holesCheck } from './checks/holes';
 import { joinedWronglyCheck } from './checks/joined-wrongly';
+import { loopsAtJointsCheck } from './checks/loops-at-joints';
 import { loosePointsCheck } from './checks/loose-points';
 import { noMeshCheck } from './checks/no-mesh';
 import { quadsCheck } from './checks/quads';
@@ -12,6 +14,7 @@ import { fillHoles } from './remedies/fill-holes';
 import { joinMeshes } from './remedies/join-meshes';
 import { keepQuads } from './remedies/keep-quads';
 import { markParts } from './remedies/mark-parts';
+import { matchSides } from './remedies/match-sides';
 import { mergePoints } from './remedies/merge-points';
 import { removeEmptyFaces } from './remedies/remove-empty-faces';
 import { removeLoosePoints } from './remedies/remove-loose-points';
@@ -32,6 +35,8 @@ export const checks = [
   forgottenPartsCheck,
   coincidentCheck,
   quadsCheck,
+  loopsAtJointsCheck,
+  asymmetryCheck,
 ] as const;
 
 /** The remedies of this room. */
@@ -48,4 +53,5 @@ export const remedies = [
   joinMeshes,
   splitByMaterial,
   markParts,
+  matchSides,
 ] as const;

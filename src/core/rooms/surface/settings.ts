@@ -6,6 +6,24 @@ import { setting } from '../../contracts/setting';
 /** Common practice: the loops on either side of a bend, three quarters of the limb's thickness away from it. */
 export const NEAR_JOINT = 0.75;
 
+/** Common practice: one loop at the joint and one on either side; a finger does with less. */
+export const LIMB_LOOPS = 3;
+export const KNUCKLE_LOOPS = 2;
+
+const loops = (usual: number, title: string, where: string) =>
+  number()
+    .integer()
+    .min(0)
+    .default(usual)
+    .meta(
+      setting(
+        title,
+        'count',
+        'least',
+        `So many loops of edges go across ${where}, as near as a polygon matters there.`,
+      ),
+    );
+
 /** What a brief asks of the surface. */
 export const SURFACE = object({
   /** Points closer than this are one point, metres. */
@@ -35,6 +53,22 @@ export const SURFACE = object({
         'A polygon that is no quad matters so near a joint that bends: a share of the limb’s thickness there.',
       ),
     ),
+  /** Points on both sides are twins within this distance, metres; null where left and right may differ. */
+  twins: number()
+    .min(0)
+    .nullable()
+    .default(null)
+    .meta(
+      setting(
+        'Twins lie within',
+        'length',
+        'most',
+        'Every point of the body has its mirror image on the other side, so near.',
+      ),
+    ),
+  /** Loops of edges that go across a limb at a joint that bends, so near it; 0 where it does not matter. */
+  loopsAtLimbs: loops(LIMB_LOOPS, 'Loops across a limb’s joint', 'an elbow, wrist, knee or ankle'),
+  loopsAtKnuckles: loops(KNUCKLE_LOOPS, 'Loops across a knuckle', 'a knuckle'),
 })
   .required()
   .meta({ label: 'Polygons and points' });

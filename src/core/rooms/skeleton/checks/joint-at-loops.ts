@@ -7,7 +7,7 @@ import { type LengthUnit, inUnit, unitSign } from '../../../contracts/units';
 import type { Character } from '../../../character/model';
 import { restPlace } from '../../../character/hierarchy';
 import { distance } from '../../../geometry/matrix';
-import { type JointLoops, jointLoopsOf } from '../joint-loops';
+import { type JointLoops, jointLoopsOf } from '../../../anatomy/joint-loops';
 
 /** Shares up to here are what loops at uneven distances make of a joint at the middle of them. */
 const LEAST_SHARE = 0.2;

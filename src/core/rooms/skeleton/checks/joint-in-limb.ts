@@ -7,7 +7,13 @@ import { inUnit, unitSign } from '../../../contracts/units';
 import type { Character } from '../../../character/model';
 import { restPlace } from '../../../character/hierarchy';
 import { distance } from '../../../geometry/matrix';
-import { type JointRole, type LimbSection, limbSectionsOf, sharesOff, wantedPlace } from '../limb-sections';
+import {
+  type JointRole,
+  type LimbSection,
+  limbSectionsOf,
+  sharesOff,
+  wantedPlace,
+} from '../../../anatomy/limb-sections';
 
 /** So many radii at most may a joint be wanted beside the middle. */
 const SIDE = 1;

@@ -6,9 +6,9 @@ import { restPlace } from '../../../character/hierarchy';
 import type { Character } from '../../../character/model';
 import { withJointsAt } from '../../../character/place-joints';
 import { type Vec3, distance } from '../../../geometry/matrix';
-import { jointLoopsOf } from '../joint-loops';
-import { limbMiddle } from '../limb-middle';
-import { limbSectionsOf, wantedPlace } from '../limb-sections';
+import { jointLoopsOf } from '../../../anatomy/joint-loops';
+import { limbMiddle } from '../../../anatomy/limb-middle';
+import { limbSectionsOf, wantedPlace } from '../../../anatomy/limb-sections';
 
 const WAYS = {
   middle: 'the middle of its limb',

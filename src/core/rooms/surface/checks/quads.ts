@@ -3,10 +3,9 @@ import { SHAPE_AT_REST } from '../../../contracts/aspect';
 import type { Subject } from '../../../contracts/finding';
 import { type Found, defineCheck } from '../../../contracts/check';
 import { SURFACE, type SurfaceBrief } from '../settings';
-import { bonesOf, childrenOf, parentBone, restPlace } from '../../../character/hierarchy';
 import { type Placed, placedMeshes } from '../../../character/measure';
-import type { Character } from '../../../character/model';
-import { limbThickness } from '../../../anatomy/limb-thickness';
+import type { Vec3 } from '../../../geometry/matrix';
+import { type Bend, bendingJoints, isNear } from '../bends';
 
 /** Share of quads, and whether the other polygons lie near a joint that bends. */
 export const quadsCheck = defineCheck({
@@ -41,27 +40,6 @@ export const quadsCheck = defineCheck({
   },
 });
 
-/** A joint that bends, and how far what is near it reaches. World space, metres. */
-interface Bend {
-  readonly at: readonly [number, number, number];
-  readonly reach: number;
-}
-
-/**
- * A joint bends where a chain goes on through it, a bone above and a bone below, and flesh bends with it. `share`: of
- * the limb's thickness there.
- */
-function bendingJoints(character: Character, share: number): Bend[] {
-  const children = childrenOf(character.nodes);
-  const thickness = limbThickness(character);
-  const isBone = (i: number) => character.nodes[i].kind === 'bone';
-  return bonesOf(character)
-    .filter(
-      (bone) => parentBone(character.nodes, bone) >= 0 && children[bone].some(isBone) && thickness.has(bone),
-    )
-    .map((bone) => ({ at: restPlace(character.nodes, bone), reach: share * (thickness.get(bone) ?? 0) }));
-}
-
 interface Shape {
   readonly polygons: number;
   readonly triangles: number;
@@ -87,7 +65,7 @@ function shapeOf(placed: Placed, bending: readonly Bend[]): Shape {
     if (
       placed.skin &&
       bending.length > 0 &&
-      nearAny(placed.points, corners, offsets[polygon], oneCorners, bending)
+      isNear(bending, middleOf(placed.points, corners, offsets[polygon], oneCorners))
     )
       near.push(polygon);
   }
@@ -144,25 +122,10 @@ function shareFinding(subject: Subject, node: number, shape: Shape, brief: Surfa
   };
 }
 
-function nearAny(
-  points: Float32Array,
-  corners: Uint32Array,
-  start: number,
-  count: number,
-  bending: readonly Bend[],
-): boolean {
-  let x = 0;
-  let y = 0;
-  let z = 0;
-  for (let k = start; k < start + count; k++) {
-    x += points[corners[k] * 3];
-    y += points[corners[k] * 3 + 1];
-    z += points[corners[k] * 3 + 2];
-  }
-  x /= count;
-  y /= count;
-  z /= count;
-  return bending.some(
-    ({ at, reach }) => (at[0] - x) ** 2 + (at[1] - y) ** 2 + (at[2] - z) ** 2 < reach * reach,
-  );
+/** The mean of a polygon's corners. */
+function middleOf(points: Float32Array, corners: Uint32Array, start: number, count: number): Vec3 {
+  const sum: [number, number, number] = [0, 0, 0];
+  for (let k = start; k < start + count; k++)
+    for (let axis = 0; axis < 3; axis++) sum[axis] += points[corners[k] * 3 + axis] / count;
+  return sum;
 }

@@ -1,9 +1,9 @@
-import { childrenOf, parentBone, restPlace } from '../../character/hierarchy';
-import { bodyMeshes } from '../../character/measure';
-import type { Character } from '../../character/model';
-import { pointsOf } from '../../character/points';
-import { type Loop, cutByPlane } from '../../geometry/cross-section';
-import { type Vec3, distance, length, normalise, subtract } from '../../geometry/matrix';
+import { childrenOf, parentBone, restPlace } from '../character/hierarchy';
+import { bodyMeshes } from '../character/measure';
+import type { Character } from '../character/model';
+import { pointsOf } from '../character/points';
+import { type Loop, cutByPlane } from '../geometry/cross-section';
+import { type Vec3, distance, length, normalise, subtract } from '../geometry/matrix';
 
 /**
  * The way of the limb at a joint: half from the bone above it, half towards the bones below. World space,

@@ -3,14 +3,14 @@
  * them the pocket: three or more that follow each other more closely than elsewhere on the limb, as a modeller sets them
  * where it is to bend.
  */
-import { childrenOf, parentBone, restPlace } from '../../character/hierarchy';
-import type { Placed } from '../../character/measure';
-import type { Character } from '../../character/model';
-import { topologyOf } from '../../character/topology';
-import { edgeLoopThrough } from '../../geometry/edge-loops';
-import { type BendingLimb, bendingLimbsOf } from './limb-sections';
-import type { HalfEdges } from '../../geometry/half-edges';
-import { type Vec3, cross, distance, dot, length, normalise, subtract } from '../../geometry/matrix';
+import { childrenOf, parentBone, restPlace } from '../character/hierarchy';
+import type { Placed } from '../character/measure';
+import type { Character, Mesh } from '../character/model';
+import { topologyOf } from '../character/topology';
+import { edgeLoopThrough } from '../geometry/edge-loops';
+import { type BendingLimb, type JointRole, bendingLimbsOf, limbSectionsOf } from './limb-sections';
+import type { HalfEdges } from '../geometry/half-edges';
+import { type Vec3, cross, distance, dot, length, normalise, subtract } from '../geometry/matrix';
 
 /** A loop of edges round a limb. */
 export interface LimbLoop {
@@ -18,6 +18,25 @@ export interface LimbLoop {
   readonly along: number;
   readonly middle: Vec3;
   readonly radius: number;
+}
+
+/** A loop with its vertices in their order, in the mesh of a node. */
+export interface LoopOnMesh extends LimbLoop {
+  readonly node: number;
+  readonly vertices: readonly number[];
+}
+
+/** A joint with the loops across its limb, as far as half way to the joints beside it. */
+export interface LoopsAcross {
+  readonly bone: number;
+  readonly role: JointRole;
+  /** Radius of the limb at the joint, metres. */
+  readonly radius: number;
+  /** In their order along the limb, those towards the root first. */
+  readonly loops: readonly LoopOnMesh[];
+  /** How far the loops were looked for above and below the joint, metres. */
+  readonly up: number;
+  readonly down: number;
 }
 
 /** The loops modelled for a joint. */
@@ -82,6 +101,57 @@ function findLoops(character: Character): JointLoops[] {
   });
 }
 
+const knownAcross = new WeakMap<Character, readonly LoopsAcross[]>();
+
+/**
+ * The joints within limbs with the loops across them. Left out are limbs that are hardly of quads there, where no loop can be
+ * followed. Made once for a character.
+ */
+export function loopsAcrossJoints(character: Character): readonly LoopsAcross[] {
+  let found = knownAcross.get(character);
+  if (!found) knownAcross.set(character, (found = findAcross(character)));
+  return found;
+}
+
+/** Of a limb whose polygons are quads by less than this share no loops are told. */
+const LEAST_QUADS = 0.7;
+
+function findAcross(character: Character): LoopsAcross[] {
+  return bendingLimbsOf(character).flatMap((limb): LoopsAcross[] => {
+    const at = limbAt(character, limb.bone, limb.direction);
+    const ofQuads = limb.meshes.filter(
+      ({ placed, polygons }) => quadsAmong(placed.mesh, polygons) >= LEAST_QUADS,
+    );
+    if (ofQuads.length === 0) return [];
+    const section = limbSectionsOf(character).find(({ bone }) => bone === limb.bone);
+    // A joint that stands beside its limb is told as that: what goes round it says nothing.
+    if (!section || distance(section.middle, at.here) > section.radius) return [];
+    const byMesh = ofQuads.map(({ placed, polygons }) => loopsRound(placed, polygons, at));
+    const some = byMesh.filter((loops) => loops.length > 0);
+    const loops =
+      some.length === 0
+        ? []
+        : some.reduce((inner, one) => (middleRadius(one) < middleRadius(inner) ? one : inner));
+    const { up, down } = at;
+    return [
+      {
+        bone: limb.bone,
+        role: limb.role,
+        radius: section.radius,
+        loops,
+        up: HALF_WAY * up,
+        down: HALF_WAY * down,
+      },
+    ];
+  });
+}
+
+function quadsAmong({ polygonOffsets }: Mesh, polygons: ReadonlySet<number>): number {
+  let quads = 0;
+  for (const polygon of polygons) if (polygonOffsets[polygon + 1] - polygonOffsets[polygon] === 4) quads++;
+  return polygons.size > 0 ? quads / polygons.size : 0;
+}
+
 /** The loops round a limb near one of its joints, in their order along it: of several meshes those of the innermost. */
 export function loopsFor(
   character: Character,
@@ -106,10 +176,14 @@ function limbAt({ nodes }: Character, bone: number, direction: Vec3): LimbAt {
 }
 
 /** The loops of edges round a limb, in their order along it. */
-function loopsRound({ mesh, points }: Placed, polygons: ReadonlySet<number>, limb: LimbAt): LimbLoop[] {
+function loopsRound(
+  { node, mesh, points }: Placed,
+  polygons: ReadonlySet<number>,
+  limb: LimbAt,
+): LoopOnMesh[] {
   const { halfEdges } = topologyOf(mesh);
   const seen = new Set<number>();
-  const loops: LimbLoop[] = [];
+  const loops: LoopOnMesh[] = [];
   for (const polygon of polygons)
     for (let edge = mesh.polygonOffsets[polygon]; edge < mesh.polygonOffsets[polygon + 1]; edge++) {
       if (seen.has(halfEdges.edge[edge]) || !isAcross(edge, mesh.corners, halfEdges, points, limb.direction))
@@ -120,12 +194,9 @@ function loopsRound({ mesh, points }: Placed, polygons: ReadonlySet<number>, lim
         continue;
       }
       for (const one of loop) seen.add(halfEdges.edge[one]);
-      const measured = measureLoop(
-        loop.map((one) => mesh.corners[one]),
-        points,
-        limb,
-      );
-      if (measured) loops.push(measured);
+      const vertices = loop.map((one) => mesh.corners[one]);
+      const measured = measureLoop(vertices, points, limb);
+      if (measured) loops.push({ ...measured, node, vertices });
     }
   return loops
     .filter(({ along }) => along > -HALF_WAY * limb.up && along < HALF_WAY * limb.down)

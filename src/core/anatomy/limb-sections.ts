@@ -3,14 +3,14 @@
  * of the cut. Only the polygons that bend there are cut: those of the bone, of the one above it and of what lies beside it, so
  * that all joints together cost little more than one pass over the polygons.
  */
-import { boneKindsOf } from '../../anatomy/bone-kinds';
-import { isBodyBone, meaningOf } from '../../anatomy/bones';
-import { bonesOf, childrenOf, parentBone, restPlace } from '../../character/hierarchy';
-import { type Placed, placedMeshes } from '../../character/measure';
-import type { Character } from '../../character/model';
-import { pointsOf } from '../../character/points';
-import { cutByPlane } from '../../geometry/cross-section';
-import { type Vec3, distance, dot, length, normalise, subtract } from '../../geometry/matrix';
+import { boneKindsOf } from './bone-kinds';
+import { isBodyBone, meaningOf } from './bones';
+import { bonesOf, childrenOf, parentBone, restPlace } from '../character/hierarchy';
+import { type Placed, placedMeshes } from '../character/measure';
+import type { Character } from '../character/model';
+import { pointsOf } from '../character/points';
+import { cutByPlane } from '../geometry/cross-section';
+import { type Vec3, distance, dot, length, normalise, subtract } from '../geometry/matrix';
 import { limbDirection, nearestLoop, radiusOf } from './limb-middle';
 
 /** The joints that a brief may want beside the middle of their limb. */
