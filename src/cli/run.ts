@@ -14,6 +14,7 @@ import { receiveCommand } from './commands/receive';
 import { graftCommand } from './commands/graft';
 import { renameCommand } from './commands/rename';
 import { remapCommand } from './commands/remap';
+import { surfaceCommand } from './commands/surface';
 import { treeCommand } from './commands/tree';
 import { verifyCommand } from './commands/verify';
 import { waiveCommand } from './commands/waive';
@@ -24,6 +25,7 @@ const COMMANDS: readonly Command[] = [
   auditCommand,
   waiveCommand,
   measureCommand,
+  surfaceCommand,
   treeCommand,
   renameCommand,
   graftCommand,

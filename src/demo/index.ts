@@ -8,6 +8,7 @@ import { cleanDeckhand, drawDeckhand } from './deckhand';
 import { deliveredDeckhand } from './delivered';
 import { deliveredHeron } from './heron';
 import { deliveredStoker } from './stoker';
+import { deliveredTriangles } from './triangles';
 
 export interface CastMember {
   readonly file: string;
@@ -42,6 +43,12 @@ export const demoCast = (steps: number): CastMember[] => [
     title: 'Deckhand, clean',
     brief: 'handset',
     bytes: fileOf(cleanDeckhand({ steps })),
+  },
+  {
+    file: 'deckhand-triangles.glb',
+    title: 'Deckhand, triangles',
+    brief: 'handset',
+    bytes: fileOf(deliveredTriangles(steps)),
   },
   {
     file: 'quay-skeleton.glb',

@@ -344,6 +344,32 @@ it('the Stoker, step by step on the command line, until placement is quiet; the 
   expect(measures.filter((measure) => measure.state === 'off')).toEqual([]);
 });
 
+it('surface: parts, sides and loops in figures, as a table and as JSON', () => {
+  const file = path.join(coarse, 'deckhand-clean.glb');
+  const { parts, symmetry, loops } = bough('surface', file, '--json').json() as {
+    parts: {
+      name: string;
+      kind: string | null;
+      points: number;
+      quads: number;
+      genus: number;
+      closed: boolean;
+    }[];
+    symmetry: { share: number; differences: unknown[] };
+    loops: { bone: string; near: number; wanted: number }[];
+  };
+  const [body] = parts;
+  expect(body).toMatchObject({ name: 'body 1', kind: 'skin', genus: 0, closed: true });
+  // A closed surface of quads without a handle has two points more than quads (Euler).
+  expect(body.points).toBe(body.quads + 2);
+  expect(symmetry).toMatchObject({ share: 1, differences: [] });
+  expect(loops.find(({ bone }) => bone === 'leg_lower_lt')).toMatchObject({ near: 5, wanted: 3 });
+  const { out, code } = bough('surface', file);
+  expect(code).toBe(0);
+  expect(out).toContain('loops across joints: 28 joints counted');
+  expect(bough('surface').code).toBe(2);
+});
+
 it('convert: from and to every format, several files as one character, a unit for those that say none', () => {
   const obj = path.join(folder, 'deckhand.obj');
   const dae = path.join(folder, 'deckhand.dae');

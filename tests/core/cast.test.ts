@@ -15,6 +15,7 @@ import { WINGED } from '@/core/anatomy/skeletons/winged';
 import { conformityOf } from '@/core/anatomy/conformity';
 import type { Character } from '@/core/character/model';
 import { DECKHAND_FAULTS, HERON_FAULTS } from '@/demo/faults';
+import { TRIANGLES_FAULTS } from '@/demo/triangles';
 import { cleanHeron } from '@/demo/heron';
 import { castCharacter } from './support/cast';
 import { structuralDifferences } from './support/compare';
@@ -74,6 +75,33 @@ it('the Heron is clean as it should be, and every planted fault of the delivered
   expect(open(cleanHeron(1)).map(({ message }) => message)).toEqual([]);
   const found = new Set(open(castCharacter('heron.glb')).map(({ gravity, check }) => `${gravity} ${check}`));
   expect([...found].sort()).toEqual(HERON_FAULTS.map(({ gravity, check }) => `${gravity} ${check}`).sort());
+});
+
+it('the Deckhand of bare triangles: every planted fault of his surface is found and no other, and first remedies lead to none', () => {
+  let character = castCharacter('deckhand-triangles.glb');
+  expect(character.meshes.map(({ polygonOrigin }) => polygonOrigin)).toEqual(
+    character.meshes.map(() => 'recovered'),
+  );
+  const open = () => audit(character, handset);
+  const told = new Set(
+    open().flatMap(({ gravity, check }) => (gravity === 'note' ? [] : [`${gravity} ${check}`])),
+  );
+  expect([...told].sort()).toEqual(
+    TRIANGLES_FAULTS.map(({ gravity, check }) => `${gravity} ${check}`).sort(),
+  );
+  for (let i = 0; i < 12; i++) {
+    const [first] = open();
+    if (!first) break;
+    const { id, params } = first.remedies[0];
+    const remedy = remedyById(id)!;
+    character = remedy.apply(character, remedy.params.cast(params) as Record<string, unknown>, handset);
+  }
+  expect(open().map(({ message }) => message)).toEqual([]);
+  // It is the clean one again, point by point.
+  const clean = castCharacter('deckhand-clean.glb');
+  expect(
+    character.meshes.map(({ vertexCount, polygonOffsets }) => [vertexCount, polygonOffsets.length > 100]),
+  ).toEqual(clean.meshes.map(({ vertexCount }) => [vertexCount, true]));
 });
 
 it('the Heron goes from two skeletons to one that passes by the first remedies that its findings offer', async () => {

@@ -5,7 +5,17 @@ import { writeGlb } from '@/core/formats/gltf/write';
 import { remadeMesh } from '@/core/character/remake-mesh';
 import { topologyOf } from '@/core/character/topology';
 import { test } from './browser';
-import { accessible, bringBy, castFile, expectOtherPicture, headOf, pictureAtRest, ready } from './support';
+import {
+  accessible,
+  bring,
+  bringBy,
+  castFile,
+  expectOtherPicture,
+  headOf,
+  picture,
+  pictureAtRest,
+  ready,
+} from './support';
 
 /** The clean Deckhand with faults of every kind on the body: two gaps, a face twice, loose points, a patch wound wrongly. */
 function brokenDeckhand(): Uint8Array {
@@ -80,4 +90,126 @@ test('a body with gaps, loose points, a face twice and a patch wound wrongly com
   };
   expect(size(mended)).toEqual(size(clean));
   await request.delete(`/api/characters/${id}`, { headers: { 'sec-fetch-site': 'same-origin' } });
+});
+
+test('a file of bare triangles with doubled points, a flipped patch and two forgotten parts comes to a room without findings, half by keyboard', async ({
+  page,
+}) => {
+  await bring(page, 'deckhand-triangles.glb');
+  await page.keyboard.press('3');
+  const row = (name: RegExp) => page.getByRole('button', { name });
+  await expect(row(/is closed in by “body 1”/)).toBeVisible();
+  // What is concerned is gone through one by one.
+  await row(/are wound the other way/).click();
+  await page.getByRole('button', { name: 'The next thing (])' }).click();
+  await expect(page.getByTestId('walk')).toHaveText('at the 1st');
+  await page.keyboard.press(']');
+  await expect(page.getByTestId('walk')).toHaveText('at the 2nd');
+  await page.getByRole('button', { name: 'Turn the faces outward', exact: true }).click();
+  await expect(row(/are wound the other way/)).toHaveCount(0);
+  // All quads that were recovered, by one press.
+  await row(/came as triangles/)
+    .first()
+    .click();
+  await page.getByRole('button', { name: 'All 5 …' }).click();
+  await page.getByRole('button', { name: 'Do it for 5 at once' }).click();
+  await expect(row(/came as triangles/)).toHaveCount(0);
+  // The rest by keyboard.
+  for (const [finding, remedy] of [
+    [/is closed in by “body 1”/, 'Remove parts'],
+    [/is small and lies far from all other parts/, 'Remove parts'],
+    [/merged, \d+ of them would go/, 'Merge coincident points'],
+  ] as const) {
+    await row(finding).focus();
+    await page.keyboard.press('Enter');
+    const button = page.getByRole('button', { name: new RegExp(`^${remedy}`) }).first();
+    await expect(button).toBeEnabled();
+    await button.focus();
+    await page.keyboard.press('Enter');
+    await expect(row(finding)).toHaveCount(0);
+  }
+  await expect(page.getByText(/The next room is Weights/)).toBeVisible();
+  const file = await page.request.get(`/api/revisions/${await headOf(page)}/file?format=glb`);
+  const mended = readGltf([{ name: 'a.glb', bytes: new Uint8Array(await file.body()) }]);
+  expect(mended.meshes.every(({ polygonOrigin }) => polygonOrigin === 'encoded')).toBe(true);
+});
+
+test('parts are told, hidden, said to be something; loops and sides have pages with pictures', async ({
+  page,
+}) => {
+  await bring(page, 'deckhand-clean.glb');
+  await page.keyboard.press('3');
+  await page.getByRole('button', { name: 'Parts', exact: true }).click();
+  const parts = page.getByRole('list', { name: 'Parts' });
+  await expect(parts.getByRole('listitem')).toHaveCount(19);
+  const plain = await pictureAtRest(page);
+  await page.getByRole('button', { name: 'Hide oilskin coat 1', exact: true }).click();
+  await expectOtherPicture(page, plain, 'the coat is hidden');
+  await expect(page.getByRole('button', { name: 'parts hidden: show all' })).toBeVisible();
+  await page.getByRole('button', { name: 'Show all parts' }).click();
+  await expect(page.getByRole('button', { name: 'parts hidden: show all' })).toHaveCount(0);
+  // What a part is, said by hand, stays with the character; by keyboard.
+  const lantern = parts.getByRole('button', { name: /^storm lantern 2/ });
+  await expect(lantern).toContainText('not known');
+  await lantern.focus();
+  await page.keyboard.press('Enter');
+  const kind = page.getByLabel('Kind of storm lantern 2');
+  await kind.selectOption('buckle');
+  await expect(lantern).toContainText('buckle');
+  await expect(lantern).toContainText('rigid');
+  await accessible(page);
+  await picture(page, 'parts');
+  // A part is chosen with it, and what can be done by hand is at hand.
+  await page.getByRole('button', { name: 'Separate …' }).click();
+  await page
+    .getByRole('group', { name: 'Separate parts to a mesh of their own' })
+    .getByRole('button', { name: 'Separate parts to a mesh of their own' })
+    .click();
+  await expect(page.getByText(/Revision \d+: separate parts/)).toBeVisible();
+  // Loops across an elbow, drawn over the sleeve, with a chart.
+  await page.getByRole('button', { name: 'Loops', exact: true }).click();
+  const rest = await pictureAtRest(page);
+  await page.getByRole('button', { name: 'arm_lower_lt' }).click();
+  await expectOtherPicture(page, rest, 'the loops are shown');
+  await expect(page.getByRole('img', { name: /^Loops along arm_lower_lt: 5 near the joint/ })).toBeVisible();
+  await accessible(page);
+  await picture(page, 'loops');
+  await page.getByRole('button', { name: 'Sides', exact: true }).click();
+  await expect(page.getByText(/of the body’s points have a twin/)).toBeVisible();
+  await page.getByRole('button', { name: 'Picture of it' }).click();
+  await expect(page.getByText('mm from its mirror image')).toBeVisible();
+  // It goes with its page.
+  await page.getByRole('button', { name: 'Findings', exact: true }).click();
+  await expect(page.getByText('mm from its mirror image')).toHaveCount(0);
+});
+
+test('from a point or a polygon to the part, the loop, both sides: the choice grows by presses', async ({
+  page,
+}) => {
+  await bring(page, 'deckhand-clean.glb');
+  await page.keyboard.press('3');
+  await page.keyboard.press('s');
+  await page
+    .getByRole('group', { name: 'What the box gathers' })
+    .getByRole('button', { name: 'Polygons' })
+    .click();
+  const canvas = page.locator('canvas').first();
+  const box = (await canvas.boundingBox())!;
+  // On the breast of the coat.
+  await canvas.click({ position: { x: box.width / 2 + 30, y: box.height * 0.42 } });
+  const gathered = page.getByTestId('gathered');
+  await expect(gathered).toContainText('1 polygons');
+  const steps = page.getByRole('group', { name: 'From the choice' });
+  await steps.getByRole('button', { name: 'Grow', exact: true }).click();
+  await expect(gathered).toContainText('9 polygons');
+  await steps.getByRole('button', { name: 'Shrink', exact: true }).click();
+  await expect(gathered).toContainText('1 polygons');
+  await steps.getByRole('button', { name: 'Loop', exact: true }).click();
+  await expect(page.getByText(/^Loop: Choose two neighbouring points/)).toBeVisible();
+  await steps.getByRole('button', { name: 'Part', exact: true }).focus();
+  await page.keyboard.press('Enter');
+  await expect(gathered).not.toContainText('1 polygons');
+  await steps.getByRole('button', { name: 'Its points', exact: true }).click();
+  await expect(gathered).toContainText('vertices');
+  await accessible(page);
 });

@@ -12,6 +12,7 @@ import {
   lookAtWeights,
   lookFrom,
   openByHand,
+  stepElement,
   stepFinding,
   toggleIsolation,
 } from '../state/choose';
@@ -49,6 +50,8 @@ const FINDINGS: KeyGroup = {
   list: [
     letter('j', 'next finding of the room', () => stepFinding(1)),
     letter('k', 'finding before', () => stepFinding(-1)),
+    sign(']', 'the next of the very things it speaks of', () => stepElement(1)),
+    sign('[', 'the one before', () => stepElement(-1)),
     letter('z', 'waive the chosen finding, with a reason', openWaiving),
     letter('u', 'undo what was changed here last, or else the last step', undo),
     {

@@ -1,7 +1,7 @@
 'use client';
 
 import clsx from 'clsx';
-import { ChevronDown } from 'lucide-react';
+import { ChevronDown, ChevronLeft, ChevronRight } from 'lucide-react';
 import { type ReactNode, memo, useEffect, useMemo, useRef, useState } from 'react';
 import type { Evidence, Finding, Gravity } from '@/core/contracts/finding';
 import { ROOM_WORDS } from '@/core/contracts/rooms';
@@ -11,8 +11,9 @@ import { afterPicture } from '../kit/after-picture';
 import { Button } from '../kit/button';
 import { numberText, oneLine, sentence, withUnit } from '../kit/format';
 import { Mark } from '../kit/gravity';
+import { IconButton } from '../kit/icon-button';
 import { type RovingItem, useRoving } from '../kit/roving';
-import { chooseFinding, goToRoom } from '../state/choose';
+import { chooseFinding, goToRoom, stepElement } from '../state/choose';
 import { setDesk, useDesk } from '../state/store';
 import { RemedyBox } from './remedy-box';
 import type { Room } from './room';
@@ -269,6 +270,7 @@ export const ChosenFinding = memo(function ChosenFinding({
       <div ref={top}>{boxes[0] ?? <Advice finding={finding} />}</div>
       <p className="mt-2.5 text-[13.5px] text-soft">{finding.why}</p>
       {finding.evidence.length > 0 && <EvidenceTable finding={finding} />}
+      <Walk finding={finding} />
       {boxes.slice(1)}
       <Waiving finding={finding} />
     </section>
@@ -340,4 +342,32 @@ function EvidenceRow({ evidence, tone }: { evidence: Evidence; tone: string }) {
       </td>
     </tr>
   );
+}
+
+/** Walks through the very things of a finding, one by one. */
+function Walk({ finding }: { finding: Finding }) {
+  const element = useDesk((state) => state.element);
+  const things = finding.elements.reduce(
+    (sum, { kind, ids }) => sum + (kind === 'edge' ? ids.length / 2 : ids.length),
+    0,
+  );
+  if (things < 2) return null;
+  return (
+    <p className="mt-2 flex items-center gap-1.5 text-[12.5px] text-soft">
+      <IconButton label="The thing before ([)" onClick={() => stepElement(-1)}>
+        <ChevronLeft size={14} />
+      </IconButton>
+      <IconButton label="The next thing (])" onClick={() => stepElement(1)}>
+        <ChevronRight size={14} />
+      </IconButton>
+      <span data-testid="walk">
+        {element < 0 ? 'go through them one by one' : `at the ${nth(element + 1)}`}
+      </span>
+    </p>
+  );
+}
+
+function nth(count: number): string {
+  const last = count % 100 > 10 && count % 100 < 14 ? 0 : count % 10;
+  return `${numberText(count)}${['th', 'st', 'nd', 'rd'][last] ?? 'th'}`;
 }

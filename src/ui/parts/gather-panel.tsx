@@ -3,10 +3,12 @@
 import { unitSign } from '@/core/contracts/units';
 import type { Character } from '@/core/character/model';
 import { placeText, weightsText } from './reading';
-import { Chip } from '../kit/button';
+import { type ChoiceStep, CHOICE_STEPS } from '@/core/rooms/surface/choosing';
+import { Button, Chip } from '../kit/button';
 import { numberText } from '../kit/format';
 import type { GatherOf } from '../stage/tools/gather';
 import { choosePicked, frameChosen } from '../state/choose';
+import { stepChoice } from '../state/parts';
 import { NOTHING_PICKED, type Picked } from '../state/selection';
 import { useDesk } from '../state/store';
 import { useBox } from './box-settings';
@@ -51,6 +53,7 @@ export function BoxPanel() {
         ))}
       </div>
       <Gathered picked={picked} />
+      <ChoiceSteps picked={picked} />
     </>
   );
 }
@@ -68,6 +71,42 @@ function Gathered({ picked }: { picked: Picked }) {
   );
 }
 
+const STEPS_OF_POINTS: readonly ChoiceStep[] = [
+  'grow',
+  'shrink',
+  'part',
+  'loop',
+  'ring',
+  'way',
+  'twins',
+  'invert',
+  'polygons',
+];
+const STEPS_OF_POLYGONS: readonly ChoiceStep[] = [
+  'grow',
+  'shrink',
+  'part',
+  'loop',
+  'twins',
+  'invert',
+  'points',
+];
+
+/** What can be made of the points or polygons that are chosen. */
+function ChoiceSteps({ picked: { vertices, polygons } }: { picked: Picked }) {
+  if (vertices.size + polygons.size === 0) return null;
+  const steps = vertices.size > 0 ? STEPS_OF_POINTS : STEPS_OF_POLYGONS;
+  return (
+    <div className="mt-2 flex max-w-[260px] flex-wrap gap-1" role="group" aria-label="From the choice">
+      {steps.map((step) => (
+        <Button key={step} small title={CHOICE_STEPS[step].hint} onClick={() => void stepChoice(step)}>
+          {CHOICE_STEPS[step].title}
+        </Button>
+      ))}
+    </div>
+  );
+}
+
 /** All that the picked point carries: its place, its bones with their weights, its texture coordinates. */
 export function PointPanel() {
   const picked = useDesk((state) => state.picked);
@@ -78,6 +117,7 @@ export function PointPanel() {
   return (
     <div data-testid="gathered">
       <PointReading character={character} node={node} ids={ids} />
+      <ChoiceSteps picked={picked} />
     </div>
   );
 }

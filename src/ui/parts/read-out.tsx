@@ -2,9 +2,11 @@
 
 import { useEffect, useRef } from 'react';
 import type { Character } from '@/core/character/model';
+import { fineUnit, inUnit } from '@/core/contracts/units';
 import { Ramp } from '../kit/ramp';
 import { changeLook } from '../state/choose';
 import { hover } from '../state/pointer';
+import { showAllParts } from '../state/parts';
 import { backToRest } from '../state/pose';
 import { type StandingPose, isAtRest } from '../state/posed';
 import { desk, useDesk } from '../state/store';
@@ -81,6 +83,7 @@ function posedText(pose: StandingPose, character: Character | null): string | nu
 function Left() {
   const hidden = useDesk((state) => state.hidden);
   const isolated = useDesk((state) => state.isolated);
+  const hiddenParts = useDesk((state) => state.hiddenPolygons.size > 0);
   const stacked = useDesk((state) => state.stacked);
   const posed = useDesk((state) => posedText(state.pose, state.character));
   return (
@@ -99,6 +102,11 @@ function Left() {
           {hidden.size} hidden: show all
         </button>
       )}
+      {hiddenParts && (
+        <button type="button" className="font-semibold underline" onClick={showAllParts}>
+          parts hidden: show all
+        </button>
+      )}
       {isolated && <span>isolated: press I to see all</span>}
       {posed && (
         <button type="button" className="font-semibold underline" onClick={backToRest}>
@@ -109,10 +117,25 @@ function Left() {
   );
 }
 
-/** The scale of the picture of weights. */
+/** The scale of the picture of numbers that the surface shows. */
 function WeightsKey() {
   const surface = useDesk((state) => state.surface);
+  const heat = useDesk((state) => state.heat);
+  const { unit } = useDesk((state) => state.brief);
   const name = useDesk((state) => state.character?.nodes[state.bone]?.name);
+  if (heat)
+    return (
+      <div className="absolute bottom-[40px] right-4 w-[220px] text-[12px] text-soft">
+        <p className="mb-1">
+          {fineUnit(unit)} {heat.title}
+        </p>
+        <Ramp
+          ticks={[0, 0.25, 0.5, 0.75, 1].map((share) =>
+            String(Number(inUnit(share * heat.most, fineUnit(unit)).toPrecision(2))),
+          )}
+        />
+      </div>
+    );
   if (surface !== 'weights' || name === undefined) return null;
   return (
     <div className="absolute bottom-[40px] right-4 w-[220px] text-[12px] text-soft">

@@ -9,9 +9,9 @@ import { changeLook, frameChosen, lookAtWeights, lookFrom, toggleIsolation } fro
 import { useDesk } from '../state/store';
 
 const SURFACES: readonly { readonly surface: Surface; readonly word: string; choose(): void }[] = [
-  { surface: 'clay', word: 'Clay', choose: () => changeLook({ surface: 'clay' }) },
+  { surface: 'clay', word: 'Clay', choose: () => changeLook({ surface: 'clay', heat: null }) },
   { surface: 'weights', word: 'Weights', choose: lookAtWeights },
-  { surface: 'parts', word: 'Meshes', choose: () => changeLook({ surface: 'parts' }) },
+  { surface: 'parts', word: 'Meshes', choose: () => changeLook({ surface: 'parts', heat: null }) },
 ];
 
 /** What the surface shows, how twigs are drawn, and from where one looks. */
@@ -32,12 +32,13 @@ function SurfaceChips() {
   const sheer = useDesk((state) => state.sheer);
   // Two revisions beside each other have a picture of their own.
   const isCompared = useDesk((state) => state.compared !== null);
+  const isHeat = useDesk((state) => state.heat !== null);
   return (
     <div className="flex gap-1 @max-[560px]:contents" role="group" aria-label="What the surface shows">
       {SURFACES.map((otherSurface) => (
         <Chip
           key={otherSurface.surface}
-          on={!isCompared && surface === otherSurface.surface}
+          on={!isCompared && !isHeat && surface === otherSurface.surface}
           disabled={isCompared}
           onClick={otherSurface.choose}
         >

@@ -68,6 +68,8 @@ export interface StageView {
     readonly nodes: ReadonlySet<number>;
     readonly kept: ReadonlyMap<number, Kept>;
   } | null;
+  /** Meshes some parts of which are hidden: what is left of them. */
+  readonly partsLeft: ReadonlyMap<number, Kept>;
   readonly marks: Marks | null;
   readonly chosenBones: ReadonlySet<number>;
   /** A number at every vertex, 0 … 1, by mesh node. */
@@ -98,6 +100,7 @@ export const EMPTY_VIEW: StageView = {
   tints: new Map(),
   sets: [],
   isolated: null,
+  partsLeft: new Map(),
   marks: null,
   chosenBones: NONE,
   values: null,

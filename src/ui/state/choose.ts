@@ -7,7 +7,7 @@ import type { View } from '../stage/view';
 import type { Figure } from '../worker/figure';
 import type { Chosen } from '../worker/isolation';
 import { LatestRequest } from './latest-request';
-import { placesOfElements, placesOfFinding, placesOfNode } from './findings-places';
+import { placesOfElements, placesOfFinding, placesOfNode, spotsOfFinding } from './findings-places';
 import { keepLook } from './kept-look';
 import type { LookSlice } from './look';
 import { camera, hover } from './pointer';
@@ -53,7 +53,13 @@ const NO_SET = { chosenSet: null, stacked: null } as const;
 export function chooseFinding(key: string | null, goThere = true): void {
   const { audited, figure } = desk();
   const finding = audited?.find((finding) => finding.key === key);
-  setDesk({ chosen: finding?.key ?? null, lastChosen: 'finding', picked: NOTHING_PICKED, ...NO_SET });
+  setDesk({
+    chosen: finding?.key ?? null,
+    lastChosen: 'finding',
+    picked: NOTHING_PICKED,
+    element: -1,
+    ...NO_SET,
+  });
   if (finding && figure && goThere) frame(placesOfFinding(finding, figure));
 }
 
@@ -68,6 +74,18 @@ export function stepFinding(by: 1 | -1): void {
   setDesk({ wantsFocus: true });
 }
 
+/** The next of the very things that the chosen finding speaks of, or the one before: the camera goes there. */
+export function stepElement(by: 1 | -1): void {
+  const { audited, chosen, figure, element } = desk();
+  const finding = audited?.find(({ key }) => key === chosen);
+  if (!finding || !figure) return;
+  const spots = spotsOfFinding(finding, figure);
+  if (spots.length === 0) return;
+  const at = element < 0 && by < 0 ? spots.length - 1 : (element + by + spots.length) % spots.length;
+  setDesk({ element: at });
+  frame(spots[at]);
+}
+
 /** Chooses a bone: its twig is lit, and its weights are what the weights picture shows. −1 for none. */
 export function chooseBone(bone: number): void {
   setDesk({ bone, lastChosen: 'bone', picked: NOTHING_PICKED, ...NO_SET });
@@ -76,7 +94,7 @@ export function chooseBone(bone: number): void {
 
 /** Chooses what a tool gathered on the stage. */
 export function choosePicked(picked: Picked): void {
-  const count = picked.vertices.size + picked.polygons.size + picked.bones.size;
+  const count = picked.vertices.size + picked.polygons.size + picked.bones.size + (picked.edges?.size ?? 0);
   setDesk({ picked, ...NO_SET, lastChosen: count > 0 ? 'picked' : 'finding' });
   const [only] = picked.bones;
   if (picked.bones.size === 1) {
@@ -138,7 +156,7 @@ export function lookAtWeights(): void {
       void showWeights(bone);
     }
   }
-  changeLook({ surface: 'weights' });
+  changeLook({ surface: 'weights', heat: null });
 }
 
 /** Changes how the stage draws. What is set on nodes is kept in the browser. */

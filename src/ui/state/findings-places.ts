@@ -57,3 +57,47 @@ export function placesOfNode(node: number, figure: Figure): number[][] {
   const count = mesh.points.length / 3;
   return Array.from({ length: Math.ceil(count / EVERY) }, (_, i) => pointOf(mesh, i * EVERY));
 }
+
+/** As far round a single thing as is shown with it, as a share of the figure's height. */
+const ROUND = 0.03;
+
+/** Of findings of more things only so many are walked through. */
+const MOST_SPOTS = 5000;
+
+/**
+ * The very things of a finding one by one, as places that span each with a little round it: every point, every edge, every polygon,
+ * every bone.
+ */
+export function spotsOfFinding({ elements }: Finding, figure: Figure): number[][][] {
+  const spots = elements.flatMap(({ kind, node, ids }): number[][][] => {
+    if (kind === 'bone' || kind === 'node') return [...ids].map((id) => placesOfNode(id, figure));
+    const mesh = figure.meshes.find((one) => one.node === node);
+    if (!mesh) return [];
+    if (kind === 'edge')
+      return Array.from({ length: ids.length >> 1 }, (_, i) => [
+        pointOf(mesh, ids[i * 2]),
+        pointOf(mesh, ids[i * 2 + 1]),
+      ]);
+    if (kind === 'polygon') {
+      const first = new Map<number, number>();
+      mesh.polygonOf.forEach((polygon, triangle) => {
+        if (!first.has(polygon)) first.set(polygon, triangle);
+      });
+      return Array.from(ids.subarray(0, MOST_SPOTS), (id) =>
+        [0, 1, 2].map((k) => pointOf(mesh, mesh.triangles[(first.get(id) ?? 0) * 3 + k])),
+      );
+    }
+    // A point that a seam split is one.
+    const points = new Map(Array.from(ids, (id) => [mesh.pointOfVertex[id], id]));
+    return [...points.values()].map((id) => [pointOf(mesh, id)]);
+  });
+  const by = ROUND * heightOf(figure);
+  return spots.slice(0, MOST_SPOTS).flatMap((places) => (places.length > 0 ? [withRoom(places, by)] : []));
+}
+
+function withRoom(places: readonly (readonly number[])[], by: number): number[][] {
+  const sides = [-by, by];
+  return places.flatMap((place) => sides.map((side) => place.map((x) => x + side)));
+}
+
+const heightOf = ({ body }: Figure): number => (body ? Math.max(body.max[1] - body.min[1], 1e-6) : 1);

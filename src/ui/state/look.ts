@@ -18,6 +18,15 @@ export interface LookSlice {
   view: View;
   isolated: Isolated | null;
   hidden: ReadonlySet<number>;
+  /** Polygons of parts that are hidden, by the node that shows their mesh, and what is left of those meshes. */
+  hiddenPolygons: ReadonlyMap<number, Uint32Array>;
+  partsLeft: ReadonlyMap<number, Kept>;
+  /** A number at every vertex that is shown instead of the surface, 0 … 1 of the most, by mesh node; what it is, and the most in metres. */
+  heat: {
+    readonly title: string;
+    readonly values: ReadonlyMap<number, Float32Array>;
+    readonly most: number;
+  } | null;
   /** What a person has set on nodes by the scene's list. */
   locked: ReadonlySet<number>;
   tints: ReadonlyMap<number, string>;
@@ -38,6 +47,9 @@ export const plainLook = (): LookSlice => ({
   view: 'front',
   isolated: null,
   hidden: new Set(),
+  hiddenPolygons: new Map(),
+  partsLeft: new Map(),
+  heat: null,
   locked: new Set(),
   tints: new Map(),
   shownSets: new Set(),

@@ -5,6 +5,8 @@ export interface Picked {
   readonly vertices: ReadonlyMap<number, Uint32Array>;
   readonly polygons: ReadonlyMap<number, Uint32Array>;
   readonly bones: ReadonlySet<number>;
+  /** Edges that are lit, two vertices each; no remedy takes them. */
+  readonly edges?: ReadonlyMap<number, Uint32Array>;
 }
 
 export const NOTHING_PICKED: Picked = { vertices: new Map(), polygons: new Map(), bones: new Set() };
@@ -25,6 +27,8 @@ export interface SelectionSlice {
   /** What was chosen last: it is what is lit, isolated and brought into the picture. */
   lastChosen: 'finding' | 'bone' | 'picked';
   picked: Picked;
+  /** Which element of the chosen finding one stands at, as it is walked through; −1 before the first. */
+  element: number;
   /** The name of the set that was chosen; null where what is picked is none. */
   chosenSet: string | null;
   /** Which of the things behind one another was taken last; null where nothing lay behind it. */
@@ -45,6 +49,7 @@ export const emptySelection = (): SelectionSlice => ({
   bone: -1,
   lastChosen: 'finding',
   picked: NOTHING_PICKED,
+  element: -1,
   chosenSet: null,
   stacked: null,
   byHand: null,

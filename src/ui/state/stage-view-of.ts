@@ -64,9 +64,9 @@ const marksOfChosen = remembered(
   },
 );
 
-const withPicked = remembered((marks: Marks | null, picked: Marks): Marks | null => {
-  if (picked.vertices.size + picked.polygons.size === 0) return marks;
-  return { vertices: picked.vertices, polygons: picked.polygons, bones: marks?.bones ?? new Set() };
+const withPicked = remembered((marks: Marks | null, { vertices, polygons, edges }: Marks): Marks | null => {
+  if (vertices.size + polygons.size + (edges?.size ?? 0) === 0) return marks;
+  return { vertices, polygons, edges, bones: marks?.bones ?? new Set() };
 });
 
 const bonesOfChoice = remembered(
@@ -104,7 +104,7 @@ export function stageViewOf(state: DeskState): StageView {
     figure: state.figure,
     subject: state.record?.id ?? null,
     searches: state.searches,
-    surface: state.surface,
+    surface: state.heat ? 'difference' : state.surface,
     edges: state.edges,
     sheer: state.sheer,
     twigs: state.twigs,
@@ -116,9 +116,10 @@ export function stageViewOf(state: DeskState): StageView {
     tints: state.tints,
     sets: shownSets(state.character, state.shownSets),
     isolated: state.isolated,
+    partsLeft: state.partsLeft,
     marks: withPicked(marks, state.picked),
     chosenBones: bonesOfChoice(state.lastChosen, marks, state.picked.bones, state.bone),
-    values: state.weights?.values ?? null,
+    values: state.heat?.values ?? state.weights?.values ?? null,
     ghosts: state.ghosts,
     boxSide: state.boxOn ? knownSide(state.brief.unit) : null,
     margin: state.wide ? 1.1 : EMPTY_VIEW.margin,

@@ -39,6 +39,16 @@ import { prove } from '@/core/rooms/crosswalk/proof';
 import type { Receiver } from '@/core/rooms/docket/receivers';
 import { measuresOf } from '@/core/rooms/placement/measures';
 import { type SceneGroup, sceneOf } from '@/core/rooms/placement/scene';
+import { type ChoiceStep, type ChosenElements, afterChoiceStep } from '@/core/rooms/surface/choosing';
+import { asymmetryOf } from '@/core/rooms/surface/asymmetry';
+import {
+  type LoopFigures,
+  type PartFigures,
+  type SideFigures,
+  loopFigures,
+  partFigures,
+  sideFigures,
+} from '@/core/rooms/surface/figures';
 import type { Touched, WeightBrush } from '@/core/rooms/weights/painting';
 import { morphedPositions, morphsAt } from '@/core/character/morphs';
 import { jointLoopsOf } from '@/core/anatomy/joint-loops';
@@ -402,6 +412,34 @@ const desk = {
   draftRedo: (bone: number): DraftState => hand.redo(bone),
   draftDrop: (): void => hand.drop(),
   draftBundle: (): Uint8Array | null => hand.bundle(),
+
+  parts: (): PartFigures[] => partFigures(need()),
+  sides: ({ surface }: Brief): SideFigures => sideFigures(need(), surface.twins),
+  loops: ({ surface }: Brief): LoopFigures[] => loopFigures(need(), surface),
+  /** How far every vertex is from its mirror image, 0 … 1 of the farthest that is told of, by the node that shows its mesh; and that, metres. */
+  sidesPicture({ surface }: Brief): { values: Map<number, Float32Array>; most: number } {
+    const { off } = asymmetryOf(need(), sideFigures(need(), surface.twins).tolerance);
+    let most = 0;
+    for (const own of off.values()) for (const x of own) if (x > most) most = x;
+    const share = (x: number) => (most > 0 ? x / most : 0);
+    return { values: new Map([...off].map(([node, own]) => [node, own.map(share)])), most };
+  },
+  choiceStep: (chosen: ChosenElements, step: ChoiceStep): ChosenElements | string =>
+    afterChoiceStep(need(), chosen, step),
+  /** What is left of each mesh without some of its polygons. */
+  keepWithout(hidden: ReadonlyMap<number, Uint32Array>): Map<number, Kept> {
+    if (!open) return new Map();
+    const { character, figure } = open;
+    const polygons = new Map(
+      [...hidden].map(([node, ids]) => {
+        const isHidden = new Set(ids);
+        const count = character.meshes[character.nodes[node]?.mesh]?.polygonOffsets.length ?? 1;
+        const left = Array.from({ length: count - 1 }, (_, i) => i).filter((i) => !isHidden.has(i));
+        return [node, Uint32Array.from(left)] as const;
+      }),
+    );
+    return keepChosen(character, figure, { nodes: [], bones: [], vertices: new Map(), polygons });
+  },
 
   /**
    * The middle of the limb at a joint, as the draft has it; null where the limb has no closed cross-section

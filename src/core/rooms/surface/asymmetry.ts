@@ -33,7 +33,7 @@ export interface Asymmetry {
   readonly differences: readonly Difference[];
   /** Parts that stand on one side only: nothing is asked of them. */
   readonly oneSided: readonly Part[];
-  /** By node how far every vertex is from the nearest mirror image, metres, up to what was looked for. */
+  /** By node how far every vertex is from the nearest mirror image, metres, up to what was looked for; 0 where nothing is asked. */
   readonly off: ReadonlyMap<number, Float32Array>;
   /** As far as twins were looked for, metres. */
   readonly lookedFor: number;
@@ -119,7 +119,11 @@ function compare(character: Character, tolerance: number): Asymmetry {
   return {
     plane,
     oneSided: [...oneSided],
-    off: offByNode(character, all, offs),
+    off: offByNode(
+      character,
+      all,
+      offs.map((off, i) => (oneSided.has(parts[all[i].part]) || parts[all[i].part].isOneSided ? 0 : off)),
+    ),
     lookedFor,
     differences: [...groups.values()]
       .filter(({ ids }) => ids.length > 0)

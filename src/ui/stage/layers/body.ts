@@ -28,8 +28,9 @@ export class BodyLayer implements Layer {
       if (changed('values')) mesh.setValues(view.values?.get(node));
       if (changed('marks')) mesh.setMarks(view.marks);
       if (changed('sets')) mesh.setSets(view.sets);
-      if (changed('isolated')) mesh.setKept(view.isolated?.kept.get(node) ?? null);
-      if (changed('surface', 'edges', 'sheer', 'isolated'))
+      if (changed('isolated', 'partsLeft'))
+        mesh.setKept(view.isolated?.kept.get(node) ?? view.partsLeft.get(node) ?? null);
+      if (changed('surface', 'edges', 'sheer', 'isolated', 'partsLeft'))
         mesh.setSurface(view.surface, view.edges, view.sheer);
       if (changed('tints')) mesh.setTint(view.tints.get(node));
     }

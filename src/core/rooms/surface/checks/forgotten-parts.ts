@@ -56,14 +56,17 @@ function assembledOf(character: Character, node: number, hidden: readonly Forgot
     count: hidden.length,
     elements: polygons.map(({ ids }) => ({ kind: 'polygon', node, ids })),
     evidence: [{ label: 'Parts closed in', now: hidden.length, brief: 0, unit: 'parts' }],
-    remedies: [{ id: 'remove-parts', params: { polygons } }],
+    remedies: [{ id: 'remove-parts', params: { polygons: standIns(hidden.map(({ part }) => part)) } }],
     mark: 'assembled',
   };
 }
 
+/** One polygon of each part stands for it. */
+const standIns = (parts: readonly Part[]) =>
+  parts.map(({ node, polygons }) => ({ node, ids: [polygons[0]] }));
+
 function found(character: Character, { part, inside }: Forgotten): Found {
   const isMeant = inside !== null && MEANT_INSIDE.includes(part.kind);
-  const polygons = polygonsOfParts([part]);
   return {
     gravity: isMeant ? 'note' : 'worth',
     subject: { kind: 'mesh', index: character.nodes[part.node].mesh, name: part.name },
@@ -80,8 +83,8 @@ function found(character: Character, { part, inside }: Forgotten): Found {
       { label: inside ? 'Closed in by' : 'Near it', now: inside?.name ?? 'nothing', brief: '—', unit: '' },
     ],
     remedies: [
-      { id: 'remove-parts', params: { polygons } },
-      { id: 'separate-parts', params: { polygons } },
+      { id: 'remove-parts', params: { polygons: standIns([part]) } },
+      { id: 'separate-parts', params: { polygons: standIns([part]) } },
     ],
     mark: `part ${part.island}`,
   };
