@@ -15,6 +15,7 @@ import { TURN_ORDERS } from '@/core/geometry/turn-order';
 import type { Character, Mesh } from '@/core/character/model';
 import { withMeshesJoined } from '@/core/character/join-meshes';
 import { type MeshPlan, remadeMesh } from '@/core/character/remake-mesh';
+import { entriesOf, influencesFrom } from '@/core/geometry/influences';
 import { decompose, normalise, quatAbout, quatMultiply } from '@/core/geometry/matrix';
 import { node, replaceAt } from '@/core/character/model';
 import { hungUnder } from '@/core/character/rehang';
@@ -60,6 +61,7 @@ const DRAW: Readonly<Record<string, (character: Character, seed: number) => Reco
     node: character.nodes.findIndex((own) => own.mesh >= 0),
     from: ['both', 'left', 'right'][seed % 3],
   }),
+  'close-seams': (character) => ({ node: character.nodes.findIndex((own) => own.mesh >= 0) }),
   'join-meshes': () => ({ nodes: [TWO_TUBES, TWO_TUBES + 1] }),
   'split-by-material': () => ({ node: TWO_TUBES }),
   'keep-quads': (character) => ({ node: character.nodes.findIndex((own) => own.mesh >= 0) }),
@@ -379,6 +381,19 @@ const PREPARED: Readonly<Record<string, (character: Character, seed: number) => 
     const data = mesh.attributes.POSITION.data.map((x, i) => (i >= from && i < from + 30 ? x + 0.002 : x));
     const attributes = { ...mesh.attributes, POSITION: { ...mesh.attributes.POSITION, data } };
     return { ...tube, meshes: [{ ...mesh, attributes }, ...others] };
+  },
+  'close-seams': (_c, seed) => {
+    const tube = tubeBesideTube(2 + (seed % 4));
+    const [mesh, ...others] = tube.meshes;
+    const split = remadeMesh(mesh, {
+      copies: [mesh.corners[seed % 300]],
+      cornerOn: new Map([[seed % 300, mesh.vertexCount]]),
+    });
+    const rows = Array.from({ length: split.vertexCount }, (_, vertex) =>
+      entriesOf(split.influences!, vertex).map(({ joint, weight }): [number, number] => [joint, weight]),
+    );
+    rows[mesh.vertexCount] = [[rows[mesh.vertexCount][0][0] === 0 ? 1 : 0, 1]];
+    return { ...tube, meshes: [{ ...split, influences: influencesFrom(rows) }, ...others] };
   },
   'join-meshes': (_c, seed) => twoTubes(seed),
   'split-by-material': (_c, seed) => twoTubesInOne(seed),

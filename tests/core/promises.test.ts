@@ -13,7 +13,7 @@ import { type MeshPlan, remadeMesh } from '@/core/character/remake-mesh';
 import { hungUnder } from '@/core/character/rehang';
 import { withRoots } from '@/core/character/remove';
 import { underSimilarity, STILL } from '@/core/character/similarity';
-import { influencesFrom } from '@/core/geometry/influences';
+import { entriesOf, influencesFrom } from '@/core/geometry/influences';
 import { quatAbout } from '@/core/geometry/matrix';
 import { chainTube } from './support/chain';
 import { meshFrom, tube } from './support/build';
@@ -188,6 +188,29 @@ const withTwoPatches: Character = withRoots({
   meshes: [...start.meshes, { ...start.meshes[start.nodes[at('patch')].mesh], name: 'other patch' }],
 });
 
+/** A tube on two bones with a seam all round, one side of which goes with other bones. */
+const torn: Character = (() => {
+  const tube = chainTube(2);
+  const [mesh] = tube.meshes;
+  const copies = Array.from({ length: 8 }, (_, k) => 160 + k);
+  const cornerOn = new Map<number, number>();
+  mesh.corners.forEach((corner, k) => {
+    const polygon = mesh.polygonOffsets.findIndex((_, i) => k < mesh.polygonOffsets[i + 1]);
+    const isAbove = mesh.corners
+      .subarray(mesh.polygonOffsets[polygon], mesh.polygonOffsets[polygon + 1])
+      .every((other) => other >= 160);
+    if (isAbove && corner >= 160 && corner < 168) cornerOn.set(k, mesh.vertexCount + corner - 160);
+  });
+  const split = remadeMesh(mesh, { copies, cornerOn });
+  const rows = Array.from({ length: split.vertexCount }, (_, vertex) =>
+    entriesOf(split.influences!, vertex).map(({ joint, weight }): [number, number] =>
+      vertex >= mesh.vertexCount ? [1 - joint, weight] : [joint, weight],
+    ),
+  );
+  rows[mesh.vertexCount] = [[0, 1]];
+  return { ...tube, meshes: [{ ...split, influences: influencesFrom(rows) }] };
+})();
+
 /** A tube on two bones, alike on both sides but for a few points. */
 const lopsided: Character = (() => {
   const tube = chainTube(2);
@@ -326,6 +349,7 @@ const GIVEN: Record<string, { of?: Character; with: object; once: boolean }> = {
   'join-roots': { of: manyRoots, with: { bone: at('root') }, once: true },
   'add-root': { of: manyRoots, with: {}, once: true },
   'settle-on-bone': { with: { node: at('hand lamp') }, once: true },
+  'close-seams': { of: torn, with: { node: 2 }, once: true },
   'brush-weights': { with: painted, once: false },
   'match-twins': { of: oneTurned, with: { bones: [at('right hand')], what: 'both' }, once: true },
   'mirror-branch': { of: oneTurned, with: { bone: at('left hand') }, once: true },

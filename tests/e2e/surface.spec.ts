@@ -158,7 +158,6 @@ test('parts are told, hidden, said to be something; loops and sides have pages w
   await expect(lantern).toContainText('buckle');
   await expect(lantern).toContainText('rigid');
   await accessible(page);
-  await picture(page, 'parts');
   // A part is chosen with it, and what can be done by hand is at hand.
   await page.getByRole('button', { name: 'Separate …' }).click();
   await page
@@ -173,7 +172,7 @@ test('parts are told, hidden, said to be something; loops and sides have pages w
   await expectOtherPicture(page, rest, 'the loops are shown');
   await expect(page.getByRole('img', { name: /^Loops along arm_lower_lt: 5 near the joint/ })).toBeVisible();
   await accessible(page);
-  await picture(page, 'loops');
+  await picture(page, 'surface');
   await page.getByRole('button', { name: 'Sides', exact: true }).click();
   await expect(page.getByText(/of the body’s points have a twin/)).toBeVisible();
   await page.getByRole('button', { name: 'Picture of it' }).click();
@@ -181,6 +180,25 @@ test('parts are told, hidden, said to be something; loops and sides have pages w
   // It goes with its page.
   await page.getByRole('button', { name: 'Findings', exact: true }).click();
   await expect(page.getByText('mm from its mirror image')).toHaveCount(0);
+});
+
+test('the slider of distances tells what would merge and what stays apart, and merges it', async ({
+  page,
+}) => {
+  await bring(page, 'deckhand-triangles.glb');
+  await page.keyboard.press('3');
+  await page.getByRole('button', { name: 'Doubles', exact: true }).click();
+  const slider = page.getByRole('slider', { name: /^Points closer than/ });
+  await slider.focus();
+  await page.keyboard.press('Home');
+  await expect(page.getByText('No two points lie so near to each other.')).toBeVisible();
+  await page.getByRole('button', { name: /^as the brief has it: 0.1 mm/ }).click();
+  await expect(page.getByRole('button', { name: '48 points together' })).toBeVisible();
+  await accessible(page);
+  await page.getByRole('button', { name: '48 points together' }).click();
+  await page.getByRole('button', { name: 'Merge 24 points' }).click();
+  await expect(page.getByText(/^Revision 2: merge points of “boots”/)).toBeVisible();
+  await expect(page.getByText('No two points lie so near to each other.')).toBeVisible();
 });
 
 test('from a point or a polygon to the part, the loop, both sides: the choice grows by presses', async ({

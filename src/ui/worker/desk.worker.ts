@@ -43,9 +43,11 @@ import { type ChoiceStep, type ChosenElements, afterChoiceStep } from '@/core/ro
 import { asymmetryOf } from '@/core/rooms/surface/asymmetry';
 import {
   type LoopFigures,
+  type MergeFigures,
   type PartFigures,
   type SideFigures,
   loopFigures,
+  mergeFigures,
   partFigures,
   sideFigures,
 } from '@/core/rooms/surface/figures';
@@ -415,6 +417,8 @@ const desk = {
 
   parts: (): PartFigures[] => partFigures(need()),
   sides: ({ surface }: Brief): SideFigures => sideFigures(need(), surface.twins),
+  /** `distance`: metres. */
+  merges: (distance: number): MergeFigures[] => mergeFigures(need(), distance),
   loops: ({ surface }: Brief): LoopFigures[] => loopFigures(need(), surface),
   /** How far every vertex is from its mirror image, 0 … 1 of the farthest that is told of, by the node that shows its mesh; and that, metres. */
   sidesPicture({ surface }: Brief): { values: Map<number, Float32Array>; most: number } {

@@ -17,15 +17,20 @@ export interface Coincidence {
   readonly vertices: Uint32Array;
   /** For every point, the point it would become. */
   readonly becomes: Uint32Array;
+  /** Pairs that were left apart, since they would join separate surfaces, and their vertices. */
+  readonly apart: number;
+  readonly apartVertices: Uint32Array;
 }
 
 /**
  * Groups of different points closer than `distance`. Points that are joined by an edge of a polygon are left
  * alone (a short edge is not a double), and so are pairs that face away from each other: closed lips and
- * eyelids stay two.
+ * eyelids stay two. Points within two surfaces that lie on each other, as a coat on a shirt, stay apart: what was
+ * one surface and was never merged meets along borders.
  * @param distance metres, in the mesh's own space
+ * @param joins points within surfaces are merged too
  */
-export function coincidentGroups(mesh: Mesh, distance: number): Coincidence {
+export function coincidentGroups(mesh: Mesh, distance: number, joins = false): Coincidence {
   const weld = pointsOf(mesh);
   const pointCount = weld.pointCount;
   const positions = positionsOf(mesh);
@@ -40,19 +45,27 @@ export function coincidentGroups(mesh: Mesh, distance: number): Coincidence {
   forClosePairs(places, distance, (a, b) => pairs.push([a, b]));
   const becomes = new Uint32Array(pointCount);
   for (let i = 0; i < pointCount; i++) becomes[i] = i;
-  if (pairs.length === 0)
-    return { points: 0, together: 0, farthest: 0, vertices: new Uint32Array(0), becomes };
+  if (pairs.length === 0) return { ...NONE, becomes };
   const wanted = new Set(pairs.flat());
   const normals = pointNormals(mesh, weld.pointOfVertex, wanted);
   const { neighbours, offsets } = topologyOf(mesh).neighbours;
   const areJoined = (a: number, b: number) => neighbours.subarray(offsets[a], offsets[a + 1]).includes(b);
   const groups = new Groups(pointCount);
+  const isInner = innerPoints(mesh, pointCount);
+  const held = new Set<number>();
   let farthest = 0;
+  let apart = 0;
   for (const [a, b] of pairs) {
     if (areJoined(a, b)) continue;
     const na = normals.get(a);
     const nb = normals.get(b);
     if (na && nb && na[0] * nb[0] + na[1] * nb[1] + na[2] * nb[2] < -0.2) continue;
+    if (!joins && isInner[a] && isInner[b]) {
+      apart++;
+      held.add(a);
+      held.add(b);
+      continue;
+    }
     groups.join(a, b);
     farthest = Math.max(
       farthest,
@@ -76,7 +89,38 @@ export function coincidentGroups(mesh: Mesh, distance: number): Coincidence {
   const vertices: number[] = [];
   for (let vertex = 0; vertex < mesh.vertexCount; vertex++)
     if (touched.has(weld.pointOfVertex[vertex])) vertices.push(vertex);
-  return { points, together: touched.size, farthest, vertices: Uint32Array.from(vertices), becomes };
+  const apartVertices: number[] = [];
+  if (held.size > 0)
+    weld.pointOfVertex.forEach((point, vertex) => {
+      if (held.has(point)) apartVertices.push(vertex);
+    });
+  return {
+    points,
+    together: touched.size,
+    farthest,
+    vertices: Uint32Array.from(vertices),
+    becomes,
+    apart,
+    apartVertices: Uint32Array.from(apartVertices),
+  };
+}
+
+const NONE: Omit<Coincidence, 'becomes'> = {
+  points: 0,
+  together: 0,
+  farthest: 0,
+  vertices: new Uint32Array(0),
+  apart: 0,
+  apartVertices: new Uint32Array(0),
+};
+
+/** Points with faces all round: no border goes through them. 1 per point. */
+function innerPoints(mesh: Mesh, pointCount: number): Uint8Array {
+  const { ends, faces } = topologyOf(mesh).halfEdges;
+  const isInner = new Uint8Array(pointCount);
+  for (const point of ends) isInner[point] = 1;
+  for (let i = 0; i < ends.length; i++) if (faces[i >> 1] !== 2) isInner[ends[i]] = 0;
+  return isInner;
 }
 
 function pointNormals(

@@ -5,6 +5,7 @@ import type { Character } from '../../character/model';
 import type { PartKind } from '../../character/part-kinds';
 import { asymmetryOf } from './asymmetry';
 import { bendingJoints } from './bends';
+import { coincidentGroups } from './coincident';
 import { countedLoops, spacingOf } from './loops';
 import { polesOf } from './poles';
 import type { SurfaceBrief } from './settings';
@@ -76,6 +77,53 @@ export interface PoleFigures {
   readonly poles: number;
   /** Of those the ones near a joint that bends. */
   readonly near: number;
+}
+
+/** What would merge in one mesh at a distance. */
+export interface MergeFigures {
+  readonly node: number;
+  readonly name: string;
+  /** Points that lie together, those of them that would go, and pairs left apart on separate surfaces. */
+  readonly together: number;
+  readonly points: number;
+  readonly apart: number;
+  readonly vertices: Uint32Array;
+  readonly apartVertices: Uint32Array;
+  /** Names of the parts that they are in, three at most, and how many parts. */
+  readonly parts: readonly string[];
+  readonly partCount: number;
+}
+
+/** The meshes in which points lie within a distance of each other, metres. */
+export function mergeFigures(character: Character, distance: number): MergeFigures[] {
+  return placedMeshes(character).flatMap(({ node, mesh }): MergeFigures[] => {
+    const { together, points, apart, vertices, apartVertices } = coincidentGroups(mesh, distance);
+    if (together + apart === 0) return [];
+    const isIn = new Uint8Array(mesh.vertexCount);
+    for (const vertex of [...vertices, ...apartVertices]) isIn[vertex] = 1;
+    const parts = partsOf(character).filter(
+      (part) =>
+        part.node === node &&
+        part.polygons.some((polygon) => {
+          for (let k = mesh.polygonOffsets[polygon]; k < mesh.polygonOffsets[polygon + 1]; k++)
+            if (isIn[mesh.corners[k]]) return true;
+          return false;
+        }),
+    );
+    return [
+      {
+        node,
+        name: character.nodes[node].name || mesh.name,
+        together,
+        points,
+        apart,
+        vertices,
+        apartVertices,
+        parts: parts.slice(0, 3).map(({ name }) => name),
+        partCount: parts.length,
+      },
+    ];
+  });
 }
 
 /** Twins are looked for within this share of a metre where a brief does not say. */

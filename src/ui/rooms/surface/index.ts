@@ -1,6 +1,7 @@
 import { ROOM_WORDS } from '@/core/contracts/rooms';
 import type { Room } from '../../parts/room';
 import { LoopsPage } from './loops-page';
+import { MergePage } from './merge-page';
 import { PartsPage } from './parts-page';
 import { SidesPage } from './sides-page';
 
@@ -13,6 +14,7 @@ export const surface: Room = {
     { id: 'parts', title: 'Parts', Page: PartsPage },
     { id: 'loops', title: 'Loops', Page: LoopsPage },
     { id: 'sides', title: 'Sides', Page: SidesPage },
+    { id: 'doubles', title: 'Doubles', Page: MergePage },
   ],
   tools: [],
   keys: [],
