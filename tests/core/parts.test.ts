@@ -308,3 +308,23 @@ describe('forgotten parts', () => {
     expect(forgottenParts(near)).toEqual([]);
   });
 });
+
+it('of more parts than are looked through that is said, and nothing is claimed of them', () => {
+  const one = [
+    [0, 0, 0],
+    [1, 0, 0],
+    [0, 1, 0],
+  ];
+  const count = 4001;
+  const points = Array.from({ length: count }, (_, i) => one.map(([x, y, z]) => [x + i * 2, y, z])).flat();
+  const many = characterOf(
+    meshFrom(
+      points,
+      Array.from({ length: count }, (_, i) => [i * 3, i * 3 + 1, i * 3 + 2]),
+    ),
+  );
+  const told = audit(many, brief).filter(({ check }) => check === 'forgotten-parts');
+  expect(told.map(({ gravity, message }) => [gravity, message])).toEqual([
+    ['note', 'It has 4001 parts; whether any of them was forgotten is looked at up to 4000 only'],
+  ]);
+});

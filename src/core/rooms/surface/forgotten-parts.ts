@@ -28,8 +28,8 @@ const APART = 0.03;
 const SMALL_AREA = 0.05;
 const SMALL_SIZE = 0.1;
 
-/** Parts beyond this number are looked through no further: a head of hair cards is none that anybody forgot. */
-const MOST_PARTS = 4000;
+/** Beyond this number parts are not looked through one by one; the check says so. */
+export const MOST_PARTS = 4000;
 
 const known = new WeakMap<Character, readonly Forgotten[]>();
 

@@ -1,4 +1,5 @@
 import { type Character, type Mesh, replaceAt } from '../../character/model';
+import type { Aspect } from '../../contracts/aspect';
 import { RemedyError, promise } from '../../contracts/remedy';
 
 /** The mesh that a node shows. Throws RemedyError where there is none any more. */
@@ -19,3 +20,30 @@ export const promiseOfMesh = ({ nodes }: Character, node: number) =>
   promise(['points', 'shading', 'polygons', 'morphs', 'weights'], {
     meant: nodes.flatMap((user, i) => (user.mesh >= 0 && user.mesh === nodes[node]?.mesh ? [i] : [])),
   });
+
+/** What a remedy may change that takes meshes apart or puts them together: those, wherever they are shown, and the lists they stand in. */
+export function promiseOfMeshes(
+  { nodes }: Character,
+  concerned: readonly number[],
+  more: readonly Aspect[] = [],
+) {
+  const meshes = new Set(concerned.map((node) => nodes[node]?.mesh));
+  return promise(
+    [
+      'tree',
+      'names',
+      'places',
+      'shows',
+      'points',
+      'shading',
+      'polygons',
+      'morphs',
+      'weights',
+      'clips',
+      'sets',
+      'carried',
+      ...more,
+    ],
+    { meant: nodes.flatMap(({ mesh }, i) => (mesh >= 0 && meshes.has(mesh) ? [i] : [])) },
+  );
+}

@@ -105,7 +105,7 @@ function PartRow({ part, isOpen, onOpen }: { part: PartFigures; isOpen: boolean;
           </span>
           <span className="block text-[12px] leading-tight text-soft">{aboutText(part)}</span>
         </button>
-        <IconButton label={`Isolate ${part.name}`} aria-pressed={isAlone} onClick={showAlone}>
+        <IconButton label={isAlone ? 'Show all again' : `Isolate ${part.name}`} onClick={showAlone}>
           <Focus size={14} />
         </IconButton>
         <IconButton

@@ -1,10 +1,11 @@
 import { object } from 'yup';
 import { SHAPE_AT_REST } from '../../../contracts/aspect';
 import { type Found, defineCheck } from '../../../contracts/check';
+import { theCharacter } from '../../../contracts/finding';
 import { type Part, partsOf } from '../../../anatomy/parts';
 import type { Character } from '../../../character/model';
 import { polygonsOfParts } from '../chosen-parts';
-import { type Forgotten, forgottenParts } from '../forgotten-parts';
+import { type Forgotten, MOST_PARTS, forgottenParts } from '../forgotten-parts';
 
 /** Kinds of which one inside a head is meant. */
 const MEANT_INSIDE: readonly Part['kind'][] = ['eye', 'tooth', 'tongue'];
@@ -19,6 +20,8 @@ export const forgottenPartsCheck = defineCheck({
   settings: object({}),
   reads: [...SHAPE_AT_REST, 'names', 'polygons', 'sets', 'carried'],
   run(character) {
+    const { length } = partsOf(character);
+    if (length > MOST_PARTS) return [notLookedThrough(character, length)];
     const forgotten = forgottenParts(character);
     const byNode = new Map<number, Forgotten[]>();
     for (const one of forgotten) byNode.set(one.part.node, [...(byNode.get(one.part.node) ?? []), one]);
@@ -34,6 +37,18 @@ export const forgottenPartsCheck = defineCheck({
     });
   },
 });
+
+function notLookedThrough(character: Character, parts: number): Found {
+  return {
+    gravity: 'note',
+    subject: theCharacter(character),
+    message: `It has ${parts} parts; whether any of them was forgotten is looked at up to ${MOST_PARTS} only`,
+    measured: parts,
+    expected: MOST_PARTS,
+    unit: 'parts',
+    evidence: [{ label: 'Parts', now: parts, brief: '—', unit: '' }],
+  };
+}
 
 /** A mesh whose largest part is no more than this share of it is put together of pieces: nobody forgot one that is inside. */
 const MAIN_PART = 0.5;

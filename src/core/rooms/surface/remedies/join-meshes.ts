@@ -1,7 +1,8 @@
 import { object } from 'yup';
 import { CannotJoin, withMeshesJoined } from '../../../character/join-meshes';
 import { refsTo } from '../../../contracts/params';
-import { NothingToDo, RemedyError, defineRemedy, promise } from '../../../contracts/remedy';
+import { promiseOfMeshes } from '../mesh-of';
+import { NothingToDo, RemedyError, defineRemedy } from '../../../contracts/remedy';
 
 /** Makes several meshes one. */
 export const joinMeshes = defineRemedy({
@@ -18,26 +19,7 @@ export const joinMeshes = defineRemedy({
       unit: '',
     },
   ],
-  promises: (_, { nodes }) =>
-    promise(
-      [
-        'tree',
-        'names',
-        'places',
-        'shows',
-        'points',
-        'shading',
-        'polygons',
-        'morphs',
-        'weights',
-        'joints',
-        'binds',
-        'clips',
-        'sets',
-        'carried',
-      ],
-      { meant: nodes },
-    ),
+  promises: (character, { nodes }) => promiseOfMeshes(character, nodes, ['joints', 'binds']),
   apply(character, { nodes }) {
     const chosen = [...new Set(nodes)];
     if (chosen.some((node) => (character.nodes[node]?.mesh ?? -1) < 0))

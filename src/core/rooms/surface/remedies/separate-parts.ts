@@ -2,7 +2,8 @@ import { object, string } from 'yup';
 import { freeName } from '../../../character/free-name';
 import { withPolygonsApart } from '../../../character/split-mesh';
 import { elementsTo } from '../../../contracts/params';
-import { NothingToDo, defineRemedy, promise } from '../../../contracts/remedy';
+import { NothingToDo, defineRemedy } from '../../../contracts/remedy';
+import { promiseOfMeshes } from '../mesh-of';
 import { partsOfChoice, polygonsOfParts } from '../chosen-parts';
 
 /** Gives parts a mesh of their own. */
@@ -23,26 +24,11 @@ export const separateParts = defineRemedy({
       unit: '',
     },
   ],
-  promises: (character, { polygons }) => {
-    const meshes = new Set(polygons.map(({ node }) => character.nodes[node]?.mesh));
-    return promise(
-      [
-        'tree',
-        'names',
-        'places',
-        'shows',
-        'points',
-        'shading',
-        'polygons',
-        'morphs',
-        'weights',
-        'clips',
-        'sets',
-        'carried',
-      ],
-      { meant: character.nodes.flatMap(({ mesh }, i) => (mesh >= 0 && meshes.has(mesh) ? [i] : [])) },
-    );
-  },
+  promises: (character, { polygons }) =>
+    promiseOfMeshes(
+      character,
+      polygons.map(({ node }) => node),
+    ),
   apply(character, { polygons, name }) {
     const chosen = polygonsOfParts(partsOfChoice(character, polygons));
     let out = character;

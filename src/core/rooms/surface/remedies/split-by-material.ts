@@ -3,8 +3,8 @@ import { freeName } from '../../../character/free-name';
 import type { Character } from '../../../character/model';
 import { withPolygonsApart } from '../../../character/split-mesh';
 import { refTo } from '../../../contracts/params';
-import { NothingToDo, defineRemedy, promise } from '../../../contracts/remedy';
-import { meshOf } from '../mesh-of';
+import { NothingToDo, defineRemedy } from '../../../contracts/remedy';
+import { meshOf, promiseOfMeshes } from '../mesh-of';
 
 const materialName = ({ carried }: Character, material: number): string =>
   String(carried.materials[material]?.name ?? `material ${material + 1}`);
@@ -25,28 +25,7 @@ export const splitByMaterial = defineRemedy({
     },
     { label: 'Meshes', value: character.meshes.length, unit: '' },
   ],
-  promises: (character, { node }) =>
-    promise(
-      [
-        'tree',
-        'names',
-        'places',
-        'shows',
-        'points',
-        'shading',
-        'polygons',
-        'morphs',
-        'weights',
-        'clips',
-        'sets',
-        'carried',
-      ],
-      {
-        meant: character.nodes.flatMap(({ mesh }, i) =>
-          mesh >= 0 && mesh === character.nodes[node]?.mesh ? [i] : [],
-        ),
-      },
-    ),
+  promises: (character, { node }) => promiseOfMeshes(character, [node]),
   apply(character, { node }) {
     const materials = [...new Set(meshOf(character, node).pieces.map(({ material }) => material))];
     if (materials.length < 2)
