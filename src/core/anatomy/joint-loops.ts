@@ -126,7 +126,9 @@ function findAcross(character: Character): LoopsAcross[] {
     const section = limbSectionsOf(character).find(({ bone }) => bone === limb.bone);
     // A joint that stands beside its limb is told as that: what goes round it says nothing.
     if (!section || distance(section.middle, at.here) > section.radius) return [];
-    const byMesh = ofQuads.map(({ placed, polygons }) => loopsRound(placed, polygons, at));
+    const byMesh = ofQuads.map(({ placed, polygons }) =>
+      knownLoops(character, limb.bone, placed, polygons, at),
+    );
     const some = byMesh.filter((loops) => loops.length > 0);
     const loops =
       some.length === 0
@@ -159,7 +161,7 @@ export function loopsFor(
 ): readonly LimbLoop[] {
   const limb = limbAt(character, bone, direction);
   const found = meshes
-    .map(({ placed, polygons }) => loopsRound(placed, polygons, limb))
+    .map(({ placed, polygons }) => knownLoops(character, bone, placed, polygons, limb))
     .filter((loops) => loops.length >= LEAST_LOOPS);
   if (found.length === 0) return [];
   // A sleeve lies round the arm that it covers: what bends there is the arm.
@@ -173,6 +175,24 @@ function limbAt({ nodes }: Character, bone: number, direction: Vec3): LimbAt {
   const up = above < 0 ? 0 : distance(restPlace(nodes, above), here);
   const down = Math.max(0, ...below.map((child) => distance(restPlace(nodes, child), here)));
   return { here, direction, up, down: down || up };
+}
+
+const loopsOfLimbs = new WeakMap<Character, Map<string, readonly LoopOnMesh[]>>();
+
+/** The same, followed once for a joint and a mesh. */
+function knownLoops(
+  character: Character,
+  bone: number,
+  placed: Placed,
+  polygons: ReadonlySet<number>,
+  limb: LimbAt,
+): readonly LoopOnMesh[] {
+  const own = loopsOfLimbs.get(character) ?? new Map<string, readonly LoopOnMesh[]>();
+  loopsOfLimbs.set(character, own);
+  const key = `${bone} ${placed.node}`;
+  let loops = own.get(key);
+  if (!loops) own.set(key, (loops = loopsRound(placed, polygons, limb)));
+  return loops;
 }
 
 /** The loops of edges round a limb, in their order along it. */

@@ -146,7 +146,9 @@ export function planeOfSymmetry(points: Float32Array, tolerance: number): PlaneO
   };
   for (const normal of starts()) {
     let plane: MirrorPlane = { normal, offset: middleAcross(points, normal, size) };
-    for (const share of FROM_AFAR)
+    // Where the first look is right already only the last rounds are needed.
+    const isThere = twinShare(points, tree, fittedTo, plane, tolerance) >= BEYOND_DOUBT;
+    for (const share of isThere ? FROM_AFAR.slice(-2) : FROM_AFAR)
       for (let round = 0; round < ROUNDS; round++)
         plane = fitted(points, tree, fittedTo, plane, Math.max(tolerance, share * size), FAR_ENOUGH * size);
     const found = { ...plane, share: twinShare(points, tree, asked, plane, tolerance) };
@@ -185,7 +187,12 @@ function sizeOf(points: Float32Array): number {
 }
 
 /** Across the axes, and across the main directions of the points. The axes come first: of two as good they are meant. */
-function startNormals(points: Float32Array, middle: Vec3): Vec3[] {
+function* startNormals(points: Float32Array, middle: Vec3): Generator<Vec3> {
+  yield* [
+    [1, 0, 0],
+    [0, 0, 1],
+    [0, 1, 0],
+  ] as const;
   const spread = new Float64Array(9);
   for (let i = 0; i < points.length; i += 3)
     for (let row = 0; row < 3; row++)
@@ -197,7 +204,7 @@ function startNormals(points: Float32Array, middle: Vec3): Vec3[] {
   const rest = spread.map((x, k) => x - along * first[Math.floor(k / 3)] * first[k % 3]);
   const second = mainDirection(rest, [0.2, 1, 0.3]);
   const third = normalise(cross(first, second));
-  return [[1, 0, 0], [0, 0, 1], [0, 1, 0], first, second, third];
+  yield* [first, second, third];
 }
 
 /** Side of a bar, as a share of the size. */

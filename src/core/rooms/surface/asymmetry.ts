@@ -89,51 +89,79 @@ function compare(character: Character, tolerance: number): Asymmetry {
     if (offs[i] <= tolerance) paired[part]++;
   });
   const oneSided = new Set(parts.filter((part, i) => !asked.has(part) && paired[i] < ONE_SIDED * count[i]));
-  const groups = new Map<
-    string,
-    {
-      one: Omit<Difference, 'vertices' | 'points' | 'farthest'>;
-      ids: number[];
-      points: number;
-      farthest: number;
-    }
-  >();
-  all.forEach(({ part: index, node, vertex }, i) => {
-    const part = parts[index];
-    if (part.isOneSided || oneSided.has(part)) return;
-    const isSkin = asked.has(part);
-    const region = isSkin ? regionOf(character, node, vertex, plane, placeOf(places, i)) : part.name;
-    const key = `${node} ${region}`;
-    const group = groups.get(key) ?? {
-      one: { node, region, isLimb: isSkin },
-      ids: [],
-      points: 0,
-      farthest: 0,
-    };
-    groups.set(key, group);
-    group.points++;
-    if (offs[i] <= tolerance) return;
-    group.ids.push(vertex);
-    group.farthest = Math.max(group.farthest, offs[i]);
-  });
+  const isAsked = parts.map((part) => !part.isOneSided && !oneSided.has(part));
+  let off: ReadonlyMap<number, Float32Array> | null = null;
   return {
     plane,
     oneSided: [...oneSided],
-    off: offByNode(
-      character,
-      all,
-      offs.map((off, i) => (oneSided.has(parts[all[i].part]) || parts[all[i].part].isOneSided ? 0 : off)),
-    ),
     lookedFor,
-    differences: [...groups.values()]
-      .filter(({ ids }) => ids.length > 0)
-      .map(({ one, ids, points, farthest }) => ({
-        ...one,
-        vertices: Uint32Array.from(ids),
-        points,
-        farthest,
-      })),
+    // Only the picture wants it.
+    get off() {
+      off ??= offByNode(
+        character,
+        all,
+        offs.map((far, i) => (isAsked[all[i].part] ? far : 0)),
+      );
+      return off;
+    },
+    differences: differencesOf(parts, all, {
+      isAsked,
+      isOdd: Uint8Array.from(offs, (far, i) => Number(far > tolerance && isAsked[all[i].part])),
+      offs,
+      regionOf: (i) =>
+        asked.has(parts[all[i].part])
+          ? regionOf(character, all[i].node, all[i].vertex, plane, placeOf(places, i))
+          : parts[all[i].part].name,
+      isBody: (part) => asked.has(part),
+    }),
   };
+}
+
+interface Odd {
+  /** By part whether anything is asked of it. */
+  readonly isAsked: readonly boolean[];
+  /** By point whether it has no twin, and how far it is off, metres. */
+  readonly isOdd: Uint8Array;
+  readonly offs: Float32Array;
+  regionOf(point: number): string;
+  isBody(part: Part): boolean;
+}
+
+/** What has no twin, gathered by region; of parts that are even nothing is looked through. */
+function differencesOf(
+  parts: readonly Part[],
+  all: readonly PointOfPart[],
+  { isAsked, isOdd, offs, regionOf: region, isBody }: Odd,
+): Difference[] {
+  const isUneven = new Uint8Array(parts.length);
+  all.forEach(({ part }, i) => {
+    if (isOdd[i]) isUneven[part] = 1;
+  });
+  const groups = new Map<
+    string,
+    { part: Part; region: string; ids: number[]; points: number; farthest: number }
+  >();
+  all.forEach(({ part, vertex }, i) => {
+    if (!isAsked[part] || !isUneven[part]) return;
+    const where = region(i);
+    const key = `${parts[part].node} ${where}`;
+    const group = groups.get(key) ?? { part: parts[part], region: where, ids: [], points: 0, farthest: 0 };
+    groups.set(key, group);
+    group.points++;
+    if (!isOdd[i]) return;
+    group.ids.push(vertex);
+    group.farthest = Math.max(group.farthest, offs[i]);
+  });
+  return [...groups.values()]
+    .filter(({ ids }) => ids.length > 0)
+    .map(({ part, region: where, ids, points, farthest }) => ({
+      node: part.node,
+      region: where,
+      isLimb: isBody(part),
+      vertices: Uint32Array.from(ids),
+      points,
+      farthest,
+    }));
 }
 
 /** The body itself: what is skin, or where nothing is called so, what most bones drive. */
@@ -203,6 +231,19 @@ const LIMBS: readonly (readonly [string, RegExp])[] = [
   ['head', /^(head|neck|jaw|eye)$/],
 ];
 
+const limbsOf = new WeakMap<Character, Map<number, string | undefined>>();
+
+/** The limb that a bone is of; asked for every point, found once for a bone. */
+function limbOf(character: Character, bone: number): string | undefined {
+  const own = limbsOf.get(character) ?? new Map<number, string | undefined>();
+  limbsOf.set(character, own);
+  if (!own.has(bone)) {
+    const { part } = meaningOf(character, bone);
+    own.set(bone, LIMBS.find(([, parts]) => parts.test(part))?.[0]);
+  }
+  return own.get(bone);
+}
+
 /** The limb of the bone that has most of a point, with its side; the trunk where it is of none. */
 function regionOf(
   character: Character,
@@ -213,8 +254,7 @@ function regionOf(
 ): string {
   const side = dot(plane.normal, place) > plane.offset === plane.normal[0] > 0 ? 'left' : 'right';
   const bone = strongestBone(character, node, vertex);
-  const { part } = bone < 0 ? { part: '' } : meaningOf(character, bone);
-  const limb = LIMBS.find(([, parts]) => parts.test(part))?.[0];
+  const limb = bone < 0 ? undefined : limbOf(character, bone);
   return `${side} ${limb ?? 'half of the trunk'}`;
 }
 
