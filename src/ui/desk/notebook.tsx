@@ -67,7 +67,7 @@ function PageChips({ room, current }: { room: Room; current: string }) {
     <div
       role="group"
       aria-label="Pages of the notebook"
-      className="flex gap-1 border-b border-rule px-[18px] pb-2.5 pt-1"
+      className="flex flex-wrap gap-1 border-b border-rule px-[18px] pb-2.5 pt-1"
     >
       {chip('findings', 'Findings')}
       {chip(BY_HAND, 'By hand')}

@@ -117,7 +117,11 @@ export function PointPanel() {
   return (
     <div data-testid="gathered">
       <PointReading character={character} node={node} ids={ids} />
-      <ChoiceSteps picked={picked} />
+      {/* Closed, so that it covers no more of the figure than it must. */}
+      <details className="mt-1 text-[12.5px]">
+        <summary className="cursor-pointer font-semibold">From here …</summary>
+        <ChoiceSteps picked={picked} />
+      </details>
     </div>
   );
 }
