@@ -128,9 +128,9 @@ describe('from a choice of polygons', () => {
 });
 
 describe('over a body with seams', () => {
-  const clean = castCharacter('deckhand-clean.glb');
-  const node = clean.nodes.findIndex(({ name }) => name === 'body');
-  const mesh = clean.meshes[clean.nodes[node].mesh];
+  const crew = castCharacter('deckhand-clean.glb');
+  const node = crew.nodes.findIndex(({ name }) => name === 'body');
+  const mesh = crew.meshes[crew.nodes[node].mesh];
   const { pointOfVertex, pointCount } = pointsOf(mesh);
   const { neighbours } = topologyOf(mesh);
 
@@ -151,7 +151,7 @@ describe('over a body with seams', () => {
         (vertex, steps) => {
           let chosen: ChosenElements = { ...nothing, vertices: [{ node, ids: Uint32Array.of(vertex) }] };
           for (const step of steps) {
-            const made = afterChoiceStep(clean, chosen, step);
+            const made = afterChoiceStep(crew, chosen, step);
             if (typeof made === 'string') return;
             chosen = made;
             expect(isWhole(ids(chosen.vertices))).toBe(true);

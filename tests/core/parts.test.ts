@@ -3,7 +3,7 @@ import { readFileSync } from 'node:fs';
 import fc from 'fast-check';
 import { BoxGeometry, SphereGeometry, TorusGeometry } from 'three';
 import { mergeVertices } from 'three/examples/jsm/utils/BufferGeometryUtils.js';
-import { type Part, partsOf } from '@/core/anatomy/parts';
+import { type MeshPart, partsOf } from '@/core/anatomy/parts';
 import { kindInName } from '@/core/anatomy/part-words';
 import { brokenInvariants } from '@/core/character/invariants';
 import { withMeshesJoined } from '@/core/character/join-meshes';
@@ -83,12 +83,12 @@ describe('how often a surface goes round a place', () => {
 });
 
 describe('the parts of a figure', () => {
-  const clean = castCharacter('deckhand-clean.glb');
-  const parts = partsOf(clean);
-  const called = (start: string): Part[] => parts.filter(({ name }) => name.startsWith(start));
+  const crew = castCharacter('deckhand-clean.glb');
+  const parts = partsOf(crew);
+  const called = (start: string): MeshPart[] => parts.filter(({ name }) => name.startsWith(start));
 
   it('hold every polygon of every mesh once', () => {
-    for (const { node: shows, mesh } of placedMeshes(clean)) {
+    for (const { node: shows, mesh } of placedMeshes(crew)) {
       const held = parts.filter((part) => part.node === shows).flatMap(({ polygons }) => [...polygons]);
       expect(held.sort((a, b) => a - b)).toEqual(
         Array.from({ length: mesh.polygonOffsets.length - 1 }, (_, i) => i),
@@ -151,7 +151,7 @@ describe('the parts of a figure', () => {
   const mark = remedyById('mark-parts')!;
   const coat = called('oilskin coat')[0];
   const marked = mark.apply(
-    clean,
+    crew,
     mark.params.cast({ polygons: [{ node: coat.node, ids: [coat.polygons[7]] }], kind: 'hat', rigid: true }),
     brief,
   );
@@ -180,12 +180,12 @@ describe('the parts of a figure', () => {
       partsOf(character).find(({ node: shows, island }) => shows === coat.node && island === coat.island)!;
     expect(of(say('hair'))).toMatchObject({ kind: 'hair', isSaid: true, isRigid: false });
     expect(of(say('same'))).toMatchObject({ kind: 'cloth', isSaid: false });
-    expect(say('same').sets).toEqual(clean.sets);
+    expect(say('same').sets).toEqual(crew.sets);
   });
 
   it('go apart and come together again, with every point, weight and shape as it was', () => {
     const [, eye] = called('body');
-    const mesh = clean.meshes[clean.nodes[eye.node].mesh];
+    const mesh = crew.meshes[crew.nodes[eye.node].mesh];
     const isMoved = new Uint8Array(mesh.polygonOffsets.length - 1);
     for (const polygon of eye.polygons) isMoved[polygon] = 1;
     const apart = withPolygonsApart(marked, eye.node, isMoved, 'an eye');
@@ -196,7 +196,7 @@ describe('the parts of a figure', () => {
     expect(partsOf(apart).filter(({ isSaid }) => isSaid)).toHaveLength(1);
     const together = withMeshesJoined(apart, eye.node, [own]);
     expect(brokenInvariants(together)).toEqual([]);
-    expect(rowsOf(together, eye.node)).toEqual(rowsOf(clean, eye.node));
+    expect(rowsOf(together, eye.node)).toEqual(rowsOf(crew, eye.node));
     expect(
       partsOf(together)
         .map(({ area }) => area.toFixed(9))
@@ -207,14 +207,14 @@ describe('the parts of a figure', () => {
   it('are not joined where one is bound and the other is not, or both in different poses', () => {
     const join = remedyById('join-meshes')!;
     const [body, , lantern] = ['body', 'boots', 'storm lantern'].map((name) =>
-      clean.nodes.findIndex((own) => own.name === name && own.mesh >= 0),
+      crew.nodes.findIndex((own) => own.name === name && own.mesh >= 0),
     );
     const hung = {
-      ...clean,
-      nodes: replaceAt(clean.nodes, new Map([[lantern, { ...clean.nodes[lantern], skin: -1 }]])),
+      ...crew,
+      nodes: replaceAt(crew.nodes, new Map([[lantern, { ...crew.nodes[lantern], skin: -1 }]])),
     };
     expect(() => join.apply(hung, { nodes: [body, lantern] }, brief)).toThrow(/bound and the other is not/);
-    expect(() => join.apply(clean, { nodes: [body] }, brief)).toThrow(/two or more/);
+    expect(() => join.apply(crew, { nodes: [body] }, brief)).toThrow(/two or more/);
   });
 });
 
@@ -234,8 +234,8 @@ function rowsOf({ nodes, meshes, skins }: Character, shows: number): string[] {
 }
 
 describe('forgotten parts', () => {
-  const clean = castCharacter('deckhand-clean.glb');
-  const body = clean.nodes.findIndex(({ name }) => name === 'body');
+  const crew = castCharacter('deckhand-clean.glb');
+  const body = crew.nodes.findIndex(({ name }) => name === 'body');
 
   /** The figure with a small ball more in one of its meshes, with the weights of the mesh's first vertex. */
   function withBall(
@@ -283,7 +283,7 @@ describe('forgotten parts', () => {
   });
 
   it('are found within a body and beside it, told one by one, and one press each takes them out', () => {
-    const faulty = withBall(withBall(clean, body, [0, 1.15, 0], 0.03), body, [0.9, 0.4, 0.6], 0.02);
+    const faulty = withBall(withBall(crew, body, [0, 1.15, 0], 0.03), body, [0.9, 0.4, 0.6], 0.02);
     expect(brokenInvariants(faulty)).toEqual([]);
     const found = audit(faulty, brief).filter(({ check }) => check === 'forgotten-parts');
     expect(found.map(({ message }) => /closed in by|far from all/.exec(message)?.[0]).sort()).toEqual([
@@ -297,14 +297,14 @@ describe('forgotten parts', () => {
       mended = remedyById(id)!.apply(mended, params, brief);
     }
     expect(forgottenParts(mended)).toEqual([]);
-    expect(rowsOf(mended, body)).toEqual(rowsOf(clean, body));
+    expect(rowsOf(mended, body)).toEqual(rowsOf(crew, body));
   });
 
   it('are not a stud on the coat, a lamp in the hand, nor what has a bone of its own', () => {
-    const boots = clean.nodes.findIndex(({ name }) => name === 'boots');
-    const [boot] = partsOf(clean).filter(({ node: shows }) => shows === boots);
+    const boots = crew.nodes.findIndex(({ name }) => name === 'boots');
+    const [boot] = partsOf(crew).filter(({ node: shows }) => shows === boots);
     const beside = [boot.max[0] + 0.02, boot.max[1], (boot.min[2] + boot.max[2]) / 2];
-    const near = withBall(clean, boots, beside, 0.01);
+    const near = withBall(crew, boots, beside, 0.01);
     expect(forgottenParts(near)).toEqual([]);
   });
 });
@@ -327,4 +327,29 @@ it('of more parts than are looked through that is said, and nothing is claimed o
   expect(told.map(({ gravity, message }) => [gravity, message])).toEqual([
     ['note', 'It has 4001 parts; whether any of them was forgotten is looked at up to 4000 only'],
   ]);
+});
+
+it('what somebody keeps under the name of a kind is not said to be of it by the way', () => {
+  const crew = castCharacter('deckhand-clean.glb');
+  const [first] = partsOf(crew);
+  const boots = partsOf(crew).find(({ name }) => name === 'boots 1')!;
+  const own = {
+    name: 'hat',
+    bones: [],
+    vertices: [],
+    polygons: [{ node: first.node, ids: first.polygons.slice() }],
+  };
+  const mark = remedyById('mark-parts')!;
+  const said = mark.apply(
+    { ...crew, sets: [own] },
+    mark.params.cast({ polygons: [{ node: boots.node, ids: [boots.polygons[0]] }], kind: 'hat' }),
+    brief,
+  );
+  expect(said.sets.map(({ name }) => name)).toEqual(['hat', 'hat 2']);
+  expect(said.sets[0]).toEqual(own);
+  expect(
+    partsOf(said)
+      .filter(({ isSaid }) => isSaid)
+      .map(({ name, isRigid, isSaidRigid }) => [name, isRigid, isSaidRigid]),
+  ).toEqual([['boots 1', true, false]]);
 });

@@ -170,7 +170,9 @@ test('parts are told, hidden, said to be something; loops and sides have pages w
   const rest = await pictureAtRest(page);
   await page.getByRole('button', { name: 'arm_lower_lt' }).click();
   await expectOtherPicture(page, rest, 'the loops are shown');
-  await expect(page.getByRole('img', { name: /^Loops along arm_lower_lt: \d+ near the joint/ })).toBeVisible();
+  await expect(
+    page.getByRole('img', { name: /^Loops along arm_lower_lt: \d+ near the joint/ }),
+  ).toBeVisible();
   await accessible(page);
   await picture(page, 'surface');
   await page.getByRole('button', { name: 'Sides', exact: true }).click();

@@ -26,7 +26,16 @@ function reportOf(file: string, character: ReturnType<typeof readFile>, brief: B
     file,
     brief: brief.id,
     parts: partFigures(character).map(
-      ({ node: _node, isClosed, isRigid, isSaid, isOneSided, polygons: _polygons, ...part }) => ({
+      ({
+        node: _node,
+        isClosed,
+        isRigid,
+        isSaidRigid: _saidRigid,
+        isSaid,
+        isOneSided,
+        polygons: _polygons,
+        ...part
+      }) => ({
         ...part,
         closed: isClosed,
         rigid: isRigid,

@@ -16,13 +16,13 @@ import { kindInName } from './part-words';
 import { wordsOf } from './reading/tokens';
 
 /** A bone and its share of all weight of a part, 0 … 1. */
-export interface Driver {
+export interface PartDriver {
   readonly node: number;
   readonly share: number;
 }
 
 /** A connected piece of a mesh. World space at rest, metres. */
-export interface Part {
+export interface MeshPart {
   /** The node that shows the mesh, and which of the mesh's pieces it is. */
   readonly node: number;
   readonly island: number;
@@ -43,23 +43,25 @@ export interface Part {
   /** Its handles; null where it is not sound enough to have a number of them. */
   readonly genus: number | null;
   /** The bones that drive it, the strongest first; none for a part that is not bound. */
-  readonly drivers: readonly Driver[];
+  readonly drivers: readonly PartDriver[];
   /** Index among the character's materials, −1 for none; of most of its polygons. */
   readonly material: number;
   readonly kind: PartKind | null;
   /** Why it is of that kind, or why nothing tells. */
   readonly why: string;
   readonly isSaid: boolean;
-  /** It goes with one bone and does not bend: said, or of a kind that does not. */
+  /** It goes with one bone and does not bend: said so, or said to be of a kind that does not. */
   readonly isRigid: boolean;
+  /** That it is rigid was said by itself, whatever its kind. */
+  readonly isSaidRigid: boolean;
   /** Its points need no twins on the other side. */
   readonly isOneSided: boolean;
 }
 
-const known = new WeakMap<Character, readonly Part[]>();
+const known = new WeakMap<Character, readonly MeshPart[]>();
 
 /** The parts of all meshes that are shown, the largest of each mesh first. Made once for a character. */
-export function partsOf(character: Character): readonly Part[] {
+export function partsOf(character: Character): readonly MeshPart[] {
   let parts = known.get(character);
   if (!parts)
     known.set(
@@ -70,19 +72,20 @@ export function partsOf(character: Character): readonly Part[] {
 }
 
 /** A part before anything is known of its kind. */
-type BarePart = Omit<Part, 'kind' | 'why' | 'isSaid' | 'isRigid' | 'isOneSided' | 'name'>;
+type BarePart = Omit<MeshPart, 'kind' | 'why' | 'isSaid' | 'isRigid' | 'isSaidRigid' | 'isOneSided' | 'name'>;
 
-function partsOfMesh(character: Character, placed: Placed): Part[] {
+function partsOfMesh(character: Character, placed: Placed): MeshPart[] {
   const { node, mesh } = placed;
   const bare = measured(character, placed);
   const said = saidOfPolygons(character, node, mesh);
   const meshName = character.nodes[node].name || mesh.name;
   const order = bare.map((_, i) => i).sort((a, b) => bare[b].area - bare[a].area || a - b);
   const height = characterHeight(character);
-  return order.map((at, i): Part => {
+  return order.map((at, i): MeshPart => {
     const part = bare[at];
     const sets = [...setsOf(part, said)];
     const kindSet = sets.find(({ partKind }) => partKind);
+    const isSaidRigid = sets.some(({ isRigid }) => isRigid);
     const told = kindSet?.partKind
       ? { kind: kindSet.partKind, why: `said by hand, in the set “${kindSet.name}”` }
       : suggestedKind(character, part, mesh, { count: bare.length, largest: bare[order[0]].area, height });
@@ -91,9 +94,8 @@ function partsOfMesh(character: Character, placed: Placed): Part[] {
       name: bare.length === 1 ? meshName : `${meshName} ${i + 1}`,
       ...told,
       isSaid: kindSet !== undefined,
-      isRigid:
-        sets.some(({ isRigid }) => isRigid) ||
-        (kindSet?.partKind ? RIGID_KINDS.has(kindSet.partKind) : false),
+      isRigid: isSaidRigid || (kindSet?.partKind ? RIGID_KINDS.has(kindSet.partKind) : false),
+      isSaidRigid,
       isOneSided: sets.some(({ isOneSided }) => isOneSided),
     };
   });
@@ -176,7 +178,7 @@ function weightsByIsland(
   joints: readonly number[],
   islandOf: Int32Array,
   count: number,
-): Driver[][] {
+): PartDriver[][] {
   const sums = Array.from({ length: count }, () => new Map<number, number>());
   const seen = new Uint8Array(vertexCount);
   for (let polygon = 0; polygon < islandOf.length; polygon++)
@@ -199,7 +201,7 @@ function weightsByIsland(
 }
 
 /** A mesh that hangs on a bone goes wholly with it. */
-function hungOn({ nodes }: Character, node: number): Driver[] {
+function hungOn({ nodes }: Character, node: number): PartDriver[] {
   for (let at = nodes[node].parent; at >= 0; at = nodes[at].parent)
     if (nodes[at].kind === 'bone') return [{ node: at, share: 1 }];
   return [];

@@ -42,12 +42,16 @@ export function withPolygonsApart(
     ...character,
     meshes: isShared ? [...meshes, left] : replaceAt(meshes, new Map([[source.mesh, left]])),
     nodes: replaceAt(nodes, new Map([[node, { ...source, mesh: ownMesh }]])),
-    clips: character.clips.map((clip) => ({
-      ...clip,
-      channels: clip.channels.flatMap((channel) =>
-        channel.node === node ? [channel, { ...channel, node: newNode }] : [channel],
-      ),
-    })),
+    clips: character.clips.map((clip) =>
+      clip.channels.some((channel) => channel.node === node)
+        ? {
+            ...clip,
+            channels: clip.channels.flatMap((channel) =>
+              channel.node === node ? [channel, { ...channel, node: newNode }] : [channel],
+            ),
+          }
+        : clip,
+    ),
     sets: character.sets.map((set) => {
       const parted = (kind: ElementKind) =>
         set[kind].flatMap((held) => {

@@ -7,6 +7,7 @@
  */
 import FlatQueue from 'flatqueue';
 import { type HalfEdges, halfEdgesOf } from './half-edges';
+import { putAreaNormal } from './normals';
 
 /** Polygons over vertices: the corners of polygon p stand from `offsets[p]` to before `offsets[p + 1]`. */
 export interface RecoveredQuads {
@@ -473,22 +474,10 @@ function cornerAngle(positions: Float32Array, triangles: Uint32Array, h: number)
 }
 
 function putUnitNormal(positions: Float32Array, triangles: Uint32Array, at: number, out: Float64Array): void {
-  const a = triangles[at] * 3;
-  const b = triangles[at + 1] * 3;
-  const c = triangles[at + 2] * 3;
-  const ux = positions[b] - positions[a];
-  const uy = positions[b + 1] - positions[a + 1];
-  const uz = positions[b + 2] - positions[a + 2];
-  const vx = positions[c] - positions[a];
-  const vy = positions[c + 1] - positions[a + 1];
-  const vz = positions[c + 2] - positions[a + 2];
-  const x = uy * vz - uz * vy;
-  const y = uz * vx - ux * vz;
-  const z = ux * vy - uy * vx;
-  const length = Math.sqrt(x * x + y * y + z * z) || 1;
-  out[at] = x / length;
-  out[at + 1] = y / length;
-  out[at + 2] = z / length;
+  const normal = [0, 0, 0];
+  putAreaNormal(positions, triangles, at, at + 3, normal);
+  const length = Math.hypot(normal[0], normal[1], normal[2]) || 1;
+  for (let k = 0; k < 3; k++) out[at + k] = normal[k] / length;
 }
 
 /** How level two triangles are, as the cosine between their normals; `h`, `other`: half-edges of theirs. */

@@ -149,7 +149,7 @@ export function planeOfSymmetry(points: Float32Array, tolerance: number): PlaneO
     // Where the first look is right already only the last rounds are needed.
     const isThere = twinShare(points, tree, fittedTo, plane, tolerance) >= BEYOND_DOUBT;
     for (const share of isThere ? FROM_AFAR.slice(-2) : FROM_AFAR)
-      for (let round = 0; round < ROUNDS; round++)
+      for (let round = 0; round < (isThere ? 1 : ROUNDS); round++)
         plane = fitted(points, tree, fittedTo, plane, Math.max(tolerance, share * size), FAR_ENOUGH * size);
     const found = { ...plane, share: twinShare(points, tree, asked, plane, tolerance) };
     if (!best || found.share > best.share + 1e-9) best = found;

@@ -3,6 +3,7 @@
  * it has gaps (Jacobson et al. 2013). Solid angles of triangles (Van Oosterom & Strackee 1983) near the place; whole nodes
  * of the tree by their area and middle where it is far from them (Barill et al. 2018, first order).
  */
+import { putAreaNormal } from './normals';
 import type { TriangleBoxes } from './triangle-tree';
 
 /** A node is taken as one where a place is so many times its radius away from its middle. */
@@ -54,24 +55,14 @@ export class WindingField {
   /** Adds a triangle to a leaf and gives twice its area. */
   private addTriangle(node: number, triangle: number): number {
     const { points, triangles } = this;
-    const a = triangles[triangle * 3] * 3;
-    const b = triangles[triangle * 3 + 1] * 3;
-    const c = triangles[triangle * 3 + 2] * 3;
-    const ux = points[b] - points[a];
-    const uy = points[b + 1] - points[a + 1];
-    const uz = points[b + 2] - points[a + 2];
-    const vx = points[c] - points[a];
-    const vy = points[c + 1] - points[a + 1];
-    const vz = points[c + 2] - points[a + 2];
-    const nx = uy * vz - uz * vy;
-    const ny = uz * vx - ux * vz;
-    const nz = ux * vy - uy * vx;
-    const size = Math.sqrt(nx * nx + ny * ny + nz * nz);
-    this.area[node * 3] += nx;
-    this.area[node * 3 + 1] += ny;
-    this.area[node * 3 + 2] += nz;
-    for (let k = 0; k < 3; k++)
-      this.middle[node * 4 + k] += (size * (points[a + k] + points[b + k] + points[c + k])) / 3;
+    const normal = [0, 0, 0];
+    putAreaNormal(points, triangles, triangle * 3, triangle * 3 + 3, normal);
+    const size = Math.hypot(normal[0], normal[1], normal[2]);
+    for (let k = 0; k < 3; k++) {
+      this.area[node * 3 + k] += normal[k];
+      for (let corner = 0; corner < 3; corner++)
+        this.middle[node * 4 + k] += (size * points[triangles[triangle * 3 + corner] * 3 + k]) / 3;
+    }
     return size;
   }
 

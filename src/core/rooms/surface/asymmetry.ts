@@ -1,6 +1,6 @@
 /** What of a figure differs left and right: the plane, every point with its twin, and what has none, limb by limb. */
 import { meaningOf } from '../../anatomy/bones';
-import { type Part, partsOf } from '../../anatomy/parts';
+import { type MeshPart, partsOf } from '../../anatomy/parts';
 import { bindsOf } from '../../character/bind';
 import { type Placed, characterHeight, placedMeshes } from '../../character/measure';
 import type { Character } from '../../character/model';
@@ -9,6 +9,8 @@ import { pointsOf } from '../../character/points';
 import { type Vec3, distance, dot, pointThrough } from '../../geometry/matrix';
 import { mirroredPlace } from '../../geometry/mirror';
 import { PointTree } from '../../geometry/point-tree';
+
+import { forClosePairs } from '../../geometry/weld';
 import { type PlaneOfSymmetry, planeOfSymmetry } from '../../geometry/symmetry';
 
 /** What differs in one region of one part. */
@@ -32,7 +34,7 @@ export interface Asymmetry {
   readonly plane: PlaneOfSymmetry | null;
   readonly differences: readonly Difference[];
   /** Parts that stand on one side only: nothing is asked of them. */
-  readonly oneSided: readonly Part[];
+  readonly oneSided: readonly MeshPart[];
   /** By node how far every vertex is from the nearest mirror image, metres, up to what was looked for; 0 where nothing is asked. */
   readonly off: ReadonlyMap<number, Float32Array>;
   /** As far as twins were looked for, metres. */
@@ -72,16 +74,16 @@ function compare(character: Character, tolerance: number): Asymmetry {
   const all = pointsOfParts(character, parts);
   const nothing = { plane: null, differences: [], oneSided: [], off: new Map(), lookedFor };
   const asked = isBodyOf(parts);
-  const ofBody = all.filter(({ part }) => asked.has(parts[part]));
-  const plane = planeOfSymmetry(placesOf(character, ofBody), tolerance);
-  if (!plane || plane.share < LEAST_TWINS) return { ...nothing, plane: null };
   const places = placesOf(character, all);
-  const tree = new PointTree(places);
-  const offs = Float32Array.from(all, (_, i) => {
-    const mirrored = mirroredPlace(plane, placeOf(places, i));
-    const twin = tree.nearest(...mirrored, lookedFor);
-    return twin < 0 ? lookedFor : distance(mirrored, placeOf(places, twin));
-  });
+  const isOfBody = parts.map((part) => asked.has(part));
+  const plane = planeOfSymmetry(
+    places.filter((_, i) => isOfBody[all[Math.floor(i / 3)].part]),
+    tolerance,
+  );
+  if (!plane || plane.share < LEAST_TWINS) return nothing;
+  const mirrored = new Float32Array(places.length);
+  for (let i = 0; i < all.length; i++) mirrored.set(mirroredPlace(plane, placeOf(places, i)), i * 3);
+  const offs = twinDistances(places, mirrored, tolerance);
   const count = new Uint32Array(parts.length);
   const paired = new Uint32Array(parts.length);
   all.forEach(({ part }, i) => {
@@ -90,6 +92,14 @@ function compare(character: Character, tolerance: number): Asymmetry {
   });
   const oneSided = new Set(parts.filter((part, i) => !asked.has(part) && paired[i] < ONE_SIDED * count[i]));
   const isAsked = parts.map((part) => !part.isOneSided && !oneSided.has(part));
+  const odd = all.flatMap(({ part }, i) => (isAsked[part] && offs[i] > tolerance ? [i] : []));
+  // Only of those it matters how far off they are.
+  const tree = odd.length > 0 ? new PointTree(places) : null;
+  for (const i of odd) {
+    const place = placeOf(mirrored, i);
+    const twin = tree?.nearest(...place, lookedFor) ?? -1;
+    offs[i] = twin < 0 ? lookedFor : distance(place, placeOf(places, twin));
+  }
   let off: ReadonlyMap<number, Float32Array> | null = null;
   return {
     plane,
@@ -117,6 +127,22 @@ function compare(character: Character, tolerance: number): Asymmetry {
   };
 }
 
+/** How far every mirrored place is from the nearest place within the tolerance; Infinity where none is. 3 numbers a place. */
+function twinDistances(places: Float32Array, mirrored: Float32Array, tolerance: number): Float32Array {
+  const count = places.length / 3;
+  const both = new Float32Array(places.length * 2);
+  both.set(places);
+  both.set(mirrored, places.length);
+  const offs = new Float32Array(count).fill(Infinity);
+  forClosePairs(both, tolerance, (a, b) => {
+    const [place, image] = a < b ? [a, b] : [b, a];
+    if (place >= count || image < count) return;
+    const off = distance(placeOf(both, place), placeOf(both, image));
+    if (off < offs[image - count]) offs[image - count] = off;
+  });
+  return offs;
+}
+
 interface Odd {
   /** By part whether anything is asked of it. */
   readonly isAsked: readonly boolean[];
@@ -124,12 +150,12 @@ interface Odd {
   readonly isOdd: Uint8Array;
   readonly offs: Float32Array;
   regionOf(point: number): string;
-  isBody(part: Part): boolean;
+  isBody(part: MeshPart): boolean;
 }
 
 /** What has no twin, gathered by region; of parts that are even nothing is looked through. */
 function differencesOf(
-  parts: readonly Part[],
+  parts: readonly MeshPart[],
   all: readonly PointOfPart[],
   { isAsked, isOdd, offs, regionOf: region, isBody }: Odd,
 ): Difference[] {
@@ -139,7 +165,7 @@ function differencesOf(
   });
   const groups = new Map<
     string,
-    { part: Part; region: string; ids: number[]; points: number; farthest: number }
+    { part: MeshPart; region: string; ids: number[]; points: number; farthest: number }
   >();
   all.forEach(({ part, vertex }, i) => {
     if (!isAsked[part] || !isUneven[part]) return;
@@ -165,14 +191,14 @@ function differencesOf(
 }
 
 /** The body itself: what is skin, or where nothing is called so, what most bones drive. */
-function isBodyOf(parts: readonly Part[]): ReadonlySet<Part> {
+function isBodyOf(parts: readonly MeshPart[]): ReadonlySet<MeshPart> {
   const skin = parts.filter(({ kind }) => kind === 'skin');
   if (skin.length > 0) return new Set(skin);
   const most = Math.max(0, ...parts.map(({ drivers }) => drivers.length));
   return new Set(parts.filter(({ drivers }) => drivers.length === most));
 }
 
-function pointsOfParts(character: Character, parts: readonly Part[]): PointOfPart[] {
+function pointsOfParts(character: Character, parts: readonly MeshPart[]): PointOfPart[] {
   const out: PointOfPart[] = [];
   const byNode = new Map<number, { placed: Placed; seen: Uint8Array }>();
   for (const placed of placedMeshes(character))

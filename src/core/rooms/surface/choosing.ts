@@ -81,7 +81,6 @@ export function afterChoiceStep(
       const all = mesh && made ? idsOf(mesh, made) : new Uint32Array(0);
       return all.length > 0 ? [{ node, ids: all }] : [];
     });
-  const pointsIn = (mesh: Mesh, ids: Uint32Array) => pointFlags(mesh, ids);
   const polygonsIn = (mesh: Mesh, ids: Uint32Array) => flags(mesh.polygonOffsets.length - 1, ids);
   let made: ChosenElements;
   if (step === 'points')
@@ -94,13 +93,13 @@ export function afterChoiceStep(
       vertices: [],
       polygons: each(
         vertices,
-        (mesh, ids) => polygonsWithin(mesh, pointsIn(mesh, ids)),
+        (mesh, ids) => polygonsWithin(mesh, pointFlags(mesh, ids)),
         (_, flagged) => set(flagged),
       ),
     };
   else
     made = {
-      vertices: each(vertices, (mesh, ids) => ON_POINTS[step]?.(mesh, pointsIn(mesh, ids)), verticesOf),
+      vertices: each(vertices, (mesh, ids) => ON_POINTS[step]?.(mesh, pointFlags(mesh, ids)), verticesOf),
       polygons: each(
         polygons,
         (mesh, ids) => ON_POLYGONS[step]?.(mesh, polygonsIn(mesh, ids)),

@@ -1,10 +1,10 @@
-import { type Part, partsOf } from '../../anatomy/parts';
+import { type MeshPart, partsOf } from '../../anatomy/parts';
 import type { Character } from '../../character/model';
 import type { ElementsParam } from '../../contracts/params';
 import { RemedyError } from '../../contracts/remedy';
 
 /** The parts that some polygons belong to. Throws RemedyError where a polygon is not there. */
-export function partsOfChoice(character: Character, polygons: readonly ElementsParam[]): Part[] {
+export function partsOfChoice(character: Character, polygons: readonly ElementsParam[]): MeshPart[] {
   const chosen = new Map<number, Set<number>>();
   for (const { node, ids } of polygons) {
     const mesh = character.meshes[character.nodes[node]?.mesh];
@@ -21,7 +21,7 @@ export function partsOfChoice(character: Character, polygons: readonly ElementsP
 }
 
 /** The polygons of parts as a parameter takes them, node by node. */
-export function polygonsOfParts(parts: readonly Part[]): { node: number; ids: Uint32Array }[] {
+export function polygonsOfParts(parts: readonly MeshPart[]): { node: number; ids: Uint32Array }[] {
   const byNode = new Map<number, number[]>();
   for (const { node, polygons } of parts) {
     const own = byNode.get(node) ?? [];

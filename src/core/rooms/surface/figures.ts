@@ -18,6 +18,7 @@ export interface PartFigures {
   readonly why: string;
   readonly isSaid: boolean;
   readonly isRigid: boolean;
+  readonly isSaidRigid: boolean;
   readonly isOneSided: boolean;
   readonly points: number;
   readonly quads: number;
@@ -137,6 +138,7 @@ export const partFigures = (character: Character): PartFigures[] =>
     why: part.why,
     isSaid: part.isSaid,
     isRigid: part.isRigid,
+    isSaidRigid: part.isSaidRigid,
     isOneSided: part.isOneSided,
     points: part.points,
     quads: part.quads,

@@ -1,5 +1,5 @@
 /** Parts that somebody forgot: closed in by another, so that nobody sees them, or small and far from all others. */
-import { type Part, partsOf } from '../../anatomy/parts';
+import { type MeshPart, partsOf } from '../../anatomy/parts';
 import { characterHeight, placedMeshes } from '../../character/measure';
 import type { Character } from '../../character/model';
 import { fanned } from '../../geometry/fan';
@@ -7,9 +7,9 @@ import { windingNumber } from '../../geometry/winding-number';
 
 /** A part that is closed in by another, or lies apart. */
 export interface Forgotten {
-  readonly part: Part;
+  readonly part: MeshPart;
   /** The part round it; null for one that lies apart. */
-  readonly inside: Part | null;
+  readonly inside: MeshPart | null;
 }
 
 /** Points of a part that are tried. */
@@ -57,16 +57,16 @@ function find(character: Character): Forgotten[] {
   });
 }
 
-const isInside = (inner: Part, outer: Part): boolean =>
+const isInside = (inner: MeshPart, outer: MeshPart): boolean =>
   inner.min.every((low, k) => low > outer.min[k]) && inner.max.every((high, k) => high < outer.max[k]);
 
 /** Whether the boxes of two parts come within a distance of each other. */
-const isWithin = (one: Part, other: Part, distance: number): boolean =>
+const isWithin = (one: MeshPart, other: MeshPart, distance: number): boolean =>
   one.min.every((low, k) => low < other.max[k] + distance && other.min[k] < one.max[k] + distance);
 
 /** The parts that lie wholly within a closed one, with the smallest that goes round them. */
-function enclosedParts(character: Character, parts: readonly Part[]): Map<Part, Part> {
-  const round = new Map<Part, Part>();
+function enclosedParts(character: Character, parts: readonly MeshPart[]): Map<MeshPart, MeshPart> {
+  const round = new Map<MeshPart, MeshPart>();
   const outers = parts.filter((part) => part.isClosed && Math.abs(part.volume) > 0);
   outers.sort((a, b) => Math.abs(a.volume) - Math.abs(b.volume));
   for (const outer of outers) {
@@ -90,7 +90,7 @@ function enclosedParts(character: Character, parts: readonly Part[]): Map<Part, 
   return round;
 }
 
-function surfaceOf(character: Character, part: Part) {
+function surfaceOf(character: Character, part: MeshPart) {
   const { mesh, points } = placedOf(character, part);
   const offsets = [0];
   const corners: number[] = [];
@@ -155,14 +155,14 @@ function firstAbove(numbers: Float64Array, least: number): number {
   return from;
 }
 
-function placedOf(character: Character, { node }: Part) {
+function placedOf(character: Character, { node }: MeshPart) {
   const placed = placedMeshes(character).find((one) => one.node === node);
   if (!placed) throw new Error(`Node ${node} shows no mesh.`);
   return placed;
 }
 
 /** Some points of a part: the outermost along each axis first, then evenly over its polygons. */
-function placesOf(character: Character, part: Part, most: number): (readonly [number, number, number])[] {
+function placesOf(character: Character, part: MeshPart, most: number): (readonly [number, number, number])[] {
   const { mesh, points } = placedOf(character, part);
   const vertexOf = (polygon: number) => mesh.corners[mesh.polygonOffsets[polygon]];
   const chosen = [0, 1, 2].flatMap((k) => {
@@ -180,9 +180,13 @@ function placesOf(character: Character, part: Part, most: number): (readonly [nu
 }
 
 /** Small parts with no other part near them; one that goes with a bone of its own is meant. */
-function partsApart(character: Character, candidates: readonly Part[], parts: readonly Part[]): Part[] {
+function partsApart(
+  character: Character,
+  candidates: readonly MeshPart[],
+  parts: readonly MeshPart[],
+): MeshPart[] {
   const height = characterHeight(character);
-  const largest = new Map<number, Part>();
+  const largest = new Map<number, MeshPart>();
   for (const part of parts) {
     const before = largest.get(part.node);
     if (!before || part.area > before.area) largest.set(part.node, part);
@@ -207,9 +211,9 @@ function partsApart(character: Character, candidates: readonly Part[], parts: re
 /** Whether no point of another part lies within a distance of any of the places of one. */
 function isFar(
   character: Character,
-  { min, max }: Part,
+  { min, max }: MeshPart,
   places: readonly (readonly [number, number, number])[],
-  other: Part,
+  other: MeshPart,
   distance: number,
 ): boolean {
   const { mesh, points } = placedOf(character, other);
@@ -230,7 +234,7 @@ function isFar(
   return true;
 }
 
-const hasOwnBone = (part: Part, parts: readonly Part[]): boolean => {
+const hasOwnBone = (part: MeshPart, parts: readonly MeshPart[]): boolean => {
   const bone = part.drivers[0]?.node;
   return (
     bone !== undefined &&

@@ -11,6 +11,7 @@ import {
   Tooltip,
 } from 'chart.js';
 import { type KeyboardEvent, useEffect, useRef, useState } from 'react';
+import { CHART_FONT, colour } from '../../kit/chart-style';
 import { useSheet } from '../../kit/sheet';
 import { type LengthUnit, inUnit, unitSign, fineUnit } from '@/core/contracts/units';
 import { useDesk } from '../../state/store';
@@ -21,12 +22,6 @@ import { type RemapTrial, useCrosswalkSession } from './session';
 Chart.register(BarController, BarElement, CategoryScale, LinearScale, Tooltip);
 
 type Poses = RemapTrial['proof']['poses'];
-
-const MONO = "'JetBrains Mono Variable', monospace";
-
-/** A colour of the house, as the page's style defines it. */
-const colour = (name: string) =>
-  getComputedStyle(document.documentElement).getPropertyValue(`--${name}`).trim();
 
 /** The line of what the brief allows, with its word. */
 function allowedLine(allowed: number, unit: LengthUnit): Plugin<'bar'> {
@@ -105,7 +100,7 @@ function chartOf(poses: Poses, tolerance: number, unit: LengthUnit, lit: Lit): C
           ticks: {
             maxTicksLimit: 5,
             color: colour('soft'),
-            font: { family: MONO, size: 11 },
+            font: { family: CHART_FONT, size: 11 },
             callback: (value) => `${value} ${unitSign(unit)}`,
           },
         },

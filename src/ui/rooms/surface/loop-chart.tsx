@@ -11,16 +11,11 @@ import {
 import { useEffect, useRef } from 'react';
 import { inUnit, unitSign } from '@/core/contracts/units';
 import type { LoopFigures } from '@/core/rooms/surface/figures';
+import { CHART_FONT, colour } from '../../kit/chart-style';
 import { useSheet } from '../../kit/sheet';
 import { useDesk } from '../../state/store';
 
 Chart.register(BarController, BarElement, LinearScale);
-
-const MONO = "'JetBrains Mono Variable', monospace";
-
-/** A colour of the house, as the page's style defines it. */
-const colour = (name: string) =>
-  getComputedStyle(document.documentElement).getPropertyValue(`--${name}`).trim();
 
 /** The joint at 0, and how far to either side loops count. */
 const jointLine = (reach: number): Plugin<'bar'> => ({
@@ -50,7 +45,7 @@ function chartOf(along: readonly number[], reach: number, sign: string): ChartCo
   const ways = along.map((x, i) => (i + 1 < along.length ? along[i + 1] - x : along[i] - along[i - 1] || 0));
   const least = Math.min(-reach, ...along);
   const most = Math.max(reach, ...along);
-  const ticks = { color: colour('soft'), font: { family: MONO, size: 11 } };
+  const ticks = { color: colour('soft'), font: { family: CHART_FONT, size: 11 } };
   return {
     type: 'bar',
     data: {

@@ -144,9 +144,10 @@ function PartLeaf({ part }: { part: PartFigures }) {
   const polygons = [{ node: part.node, ids: [part.polygons[0]] }];
   const said = {
     kind: part.isSaid && part.kind ? part.kind : 'same',
-    rigid: part.isRigid,
+    rigid: part.isSaidRigid,
     oneSided: part.isOneSided,
   };
+  const isByKind = part.isRigid && !part.isSaidRigid;
   const say = (change: Partial<typeof said>) =>
     void applyRemedy('mark-parts', { polygons, ...said, ...change }, `Say what “${part.name}” is`);
   // A step in between let go of what was chosen.
@@ -180,7 +181,12 @@ function PartLeaf({ part }: { part: PartFigures }) {
             </option>
           ))}
         </select>
-        <Flag label="rigid" isOn={part.isRigid} onChange={(rigid) => say({ rigid })} />
+        <Flag
+          label={isByKind ? 'rigid, as its kind is' : 'rigid'}
+          isOn={part.isRigid}
+          isFixed={isByKind}
+          onChange={(rigid) => say({ rigid })}
+        />
         <Flag label="needs no twin" isOn={part.isOneSided} onChange={(oneSided) => say({ oneSided })} />
       </div>
       <dl className="mt-2 text-[12.5px]">
@@ -206,10 +212,12 @@ function PartLeaf({ part }: { part: PartFigures }) {
 function Flag({
   label,
   isOn,
+  isFixed = false,
   onChange,
 }: {
   label: string;
   isOn: boolean;
+  isFixed?: boolean;
   onChange: (isOn: boolean) => void;
 }) {
   const busy = useDesk((state) => state.busy);
@@ -218,7 +226,7 @@ function Flag({
       <input
         type="checkbox"
         checked={isOn}
-        disabled={!!busy}
+        disabled={isFixed || !!busy}
         onChange={(event) => onChange(event.target.checked)}
       />
       {label}

@@ -16,6 +16,7 @@ import {
 } from 'chart.js';
 import { useEffect, useRef, useState } from 'react';
 import type { TurnsOverTime } from '@/core/motion/turns-over-time';
+import { CHART_FONT, colour } from '../../kit/chart-style';
 import { useSheet } from '../../kit/sheet';
 import { messageOf } from '../../kit/api';
 import { clock } from '../../state/pointer';
@@ -28,12 +29,6 @@ const AXES = ['x', 'y', 'z'] as const;
 
 /** Axes are told apart by their strokes, as the notches on the stage tell them apart. */
 const DASHES: Readonly<Record<(typeof AXES)[number], number[]>> = { x: [], y: [6, 3], z: [1.5, 3] };
-
-const MONO = "'JetBrains Mono Variable', monospace";
-
-/** A colour of the house, as the page's style defines it. */
-const colour = (name: string) =>
-  getComputedStyle(document.documentElement).getPropertyValue(`--${name}`).trim();
 
 interface Asked {
   readonly node: number;
@@ -93,7 +88,7 @@ function chartOf(turns: TurnsOverTime, onTime: (time: number) => void): ChartCon
     border: { display: false },
     grid: { color: colour('rule') },
   };
-  const ticks = { color: colour('soft'), font: { family: MONO, size: 11 } };
+  const ticks = { color: colour('soft'), font: { family: CHART_FONT, size: 11 } };
   return {
     type: 'line',
     data: { datasets: AXES.map((_, k) => lineOf(turns, k)) },

@@ -2,13 +2,13 @@ import { object } from 'yup';
 import { SHAPE_AT_REST } from '../../../contracts/aspect';
 import { type Found, defineCheck } from '../../../contracts/check';
 import { theCharacter } from '../../../contracts/finding';
-import { type Part, partsOf } from '../../../anatomy/parts';
+import { type MeshPart, partsOf } from '../../../anatomy/parts';
 import type { Character } from '../../../character/model';
 import { polygonsOfParts } from '../chosen-parts';
 import { type Forgotten, MOST_PARTS, forgottenParts } from '../forgotten-parts';
 
 /** Kinds of which one inside a head is meant. */
-const MEANT_INSIDE: readonly Part['kind'][] = ['eye', 'tooth', 'tongue'];
+const MEANT_INSIDE: readonly MeshPart['kind'][] = ['eye', 'tooth', 'tongue'];
 
 /** Parts that nobody sees, or that lie apart from all others. */
 export const forgottenPartsCheck = defineCheck({
@@ -53,7 +53,7 @@ function notLookedThrough(character: Character, parts: number): Found {
 /** A mesh whose largest part is no more than this share of it is put together of pieces: nobody forgot one that is inside. */
 const MAIN_PART = 0.5;
 
-function isAssembled(parts: readonly Part[]): boolean {
+function isAssembled(parts: readonly MeshPart[]): boolean {
   const areas = parts.map(({ area }) => area);
   return Math.max(...areas) <= MAIN_PART * areas.reduce((sum, area) => sum + area, 0);
 }
@@ -77,7 +77,7 @@ function assembledOf(character: Character, node: number, hidden: readonly Forgot
 }
 
 /** One polygon of each part stands for it. */
-const standIns = (parts: readonly Part[]) =>
+const standIns = (parts: readonly MeshPart[]) =>
   parts.map(({ node, polygons }) => ({ node, ids: [polygons[0]] }));
 
 function found(character: Character, { part, inside }: Forgotten): Found {

@@ -9,7 +9,7 @@ export const joinMeshes = defineRemedy({
   id: 'join-meshes',
   room: 'surface',
   title: 'Join meshes to one',
-  does: 'The chosen meshes become one on the node of the first, each with its material, its weights and its shape keys. Nothing moves; seams between them stay.',
+  does: 'The chosen meshes become one on the node of the first, each with its material, its weights and its morph targets. Nothing moves; seams between them stay.',
   params: object({ nodes: refsTo('mesh', 'Meshes').required() }),
   rows: (character) => [
     { label: 'Meshes', value: character.nodes.filter(({ mesh }) => mesh >= 0).length, unit: '' },

@@ -49,15 +49,12 @@ export const markParts = defineRemedy({
         );
       return { ...character, sets: before };
     }
-    const title =
-      name ||
-      [
-        kind === 'same' ? '' : PART_KIND_WORDS[kind].replace(/,.*/, ''),
-        rigid && 'rigid',
-        oneSided && 'one-sided',
-      ]
-        .filter(Boolean)
-        .join(', ');
+    const words = [
+      kind !== 'same' && PART_KIND_WORDS[kind].replace(/,.*/, ''),
+      rigid && 'rigid',
+      oneSided && 'one-sided',
+    ];
+    const title = nameAmong(before, name || words.filter(Boolean).join(', '));
     const set: ElementSet = {
       name: title,
       tint: '#4a6b3a',
@@ -66,19 +63,30 @@ export const markParts = defineRemedy({
       vertices: [],
       polygons: polygonsOfParts(parts),
     };
-    const same = before.find((other) => other.name === title);
+    const same = before.find((other) => other.name === title && saysSomething(other));
     const joined = same ? { ...same, ...said, polygons: joinedPolygons(same.polygons, set.polygons) } : set;
     const sets = same ? before.map((other) => (other === same ? joined : other)) : [...before, joined];
     return { ...character, sets };
   },
 });
 
+const saysSomething = ({ partKind, isRigid, isOneSided }: ElementSet): boolean =>
+  Boolean(partKind ?? isRigid ?? isOneSided);
+
+/** A name that no set of another purpose has: what somebody keeps together is not said to be something by the way. */
+function nameAmong(sets: readonly ElementSet[], wanted: string): string {
+  const isTaken = (name: string) => sets.some((set) => set.name === name && !saysSomething(set));
+  let name = wanted;
+  for (let k = 2; isTaken(name); k++) name = `${wanted} ${k}`;
+  return name;
+}
+
 /** The sets that say something of parts, without these parts; one that then says nothing of anything goes. */
 function withoutParts(character: Character, parts: ReturnType<typeof partsOf>): readonly ElementSet[] {
   const gone = new Map(polygonsOfParts(parts).map(({ node, ids }) => [node, new Set(ids)]));
   let isSame = true;
   const sets = character.sets.flatMap((set) => {
-    if (!set.partKind && !set.isRigid && !set.isOneSided) return [set];
+    if (!saysSomething(set)) return [set];
     const left = set.polygons.flatMap(({ node, ids }) => {
       const kept = ids.filter((id) => !gone.get(node)?.has(id));
       if (kept.length !== ids.length) isSame = false;
