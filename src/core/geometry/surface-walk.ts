@@ -67,7 +67,7 @@ export function shortestWay(
       cameFrom[other] = point;
       queue.push(other, way);
     }
-  if (distance[to] === Infinity) return null;
+  if (!(distance[to] < Infinity)) return null;
   const way = [to];
   while (way[way.length - 1] !== from) way.push(cameFrom[way[way.length - 1]]);
   return way.reverse();
