@@ -33,8 +33,10 @@ import {
 } from '@/core/geometry/influences';
 import { placedPoints } from '@/core/character/deform';
 import { residentSkin, skinMatrices, skinPoints } from '@/core/geometry/skinning';
+import { PointTree } from '@/core/geometry/point-tree';
 import { limitFast } from '@/core/geometry/wasm';
-import { forClosePairs, weldExact } from '@/core/geometry/weld';
+import { forClosePairs, nearestWithin } from '@/core/geometry/point-grid';
+import { weldExact } from '@/core/geometry/weld';
 import { posedWorld } from '@/core/motion/pose';
 import { readGltf } from '@/core/formats/gltf/read';
 import { castCharacter, handBytes } from './support/cast';
@@ -373,6 +375,23 @@ describe('points', () => {
           expect(found).toEqual(all);
         },
       ),
+    );
+  });
+  it('finds how far the nearest is as the k-d tree does, and nothing beyond the distance', () => {
+    const cloud = fc.array(fc.tuple(small, small, small), { minLength: 1, maxLength: 40 });
+    fc.assert(
+      fc.property(cloud, cloud, real(0.05, 2), (own, asked, reach) => {
+        const points = Float32Array.from(own.flat());
+        const places = Float32Array.from(asked.flat());
+        const tree = new PointTree(points);
+        nearestWithin(points, places, reach).forEach((far, i) => {
+          const place = [places[i * 3], places[i * 3 + 1], places[i * 3 + 2]] as const;
+          const point = tree.nearest(...place, reach);
+          const wanted = point < 0 ? Infinity : Math.hypot(...place.map((x, k) => x - points[point * 3 + k]));
+          if (point < 0) expect(far).toBe(Infinity);
+          else expect(far).toBeCloseTo(wanted, 5);
+        });
+      }),
     );
   });
 });

@@ -23,7 +23,7 @@ import { readCharacter } from '@/core/formats';
 import { withinReach } from '@/core/formats/reach';
 import { composeMatrix, quatAbout, quatRotate } from '@/core/geometry/matrix';
 import { placedPoints } from '@/core/character/deform';
-import { forClosePairs } from '@/core/geometry/weld';
+import { forClosePairs } from '@/core/geometry/point-grid';
 import { bakedMesh, isIdentity } from '@/core/character/baked';
 import { bindsOf, withPointsThrough } from '@/core/character/bind';
 import { lieInside } from '@/core/rooms/placement/inside';

@@ -84,6 +84,33 @@ describe('the plane of symmetry', () => {
     );
   });
 
+  it('is found in a dense body as in a plain one, whichever way it faces, and with an arm torn off', () => {
+    const { polygonOffsets, corners } = human;
+    const own = positionsOf(human);
+    const wanted = planeOfSymmetry(points, 0.001)!;
+    const turn = quatAbout(normalise([1, 2, -0.5]), 2.1);
+    const denseBody = (isKept: (x: number) => boolean) => {
+      const out: number[] = [];
+      for (let polygon = 0; polygon + 1 < polygonOffsets.length; polygon++)
+        for (let k = polygonOffsets[polygon]; k < polygonOffsets[polygon + 1]; k++)
+          for (const share of [0.1, 0.3, 0.5, 0.7, 0.9]) {
+            const next = k + 1 < polygonOffsets[polygon + 1] ? k + 1 : polygonOffsets[polygon];
+            const place = [0, 1, 2].map(
+              (axis) => own[corners[k] * 3 + axis] * (1 - share) + own[corners[next] * 3 + axis] * share,
+            ) as unknown as Vec3;
+            if (isKept(place[0])) out.push(...quatRotate(turn, place));
+          }
+      return Float32Array.from(out);
+    };
+    for (const isKept of [() => true, (x: number) => x < 0.6 * reach]) {
+      const dense = denseBody(isKept);
+      expect(dense.length / 3).toBeGreaterThan(100_000);
+      const plane = planeOfSymmetry(dense, 0.001)!;
+      expect(Math.abs(dot(plane.normal, quatRotate(turn, wanted.normal)))).toBeGreaterThan(0.99999);
+      expect(plane.share).toBeGreaterThan(0.8);
+    }
+  });
+
   it('is found in a body that others made, and none is in a heap of points', () => {
     const plane = planeOfSymmetry(bodyPoints(human), 0.001 * 1.7)!;
     expect(plane.share).toBeGreaterThan(0.95);

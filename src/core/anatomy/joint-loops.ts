@@ -7,10 +7,10 @@ import { childrenOf, parentBone, restPlace } from '../character/hierarchy';
 import type { Placed } from '../character/measure';
 import type { Character, Mesh } from '../character/model';
 import { topologyOf } from '../character/topology';
-import { edgeLoopThrough } from '../geometry/edge-loops';
+import { LONGEST_LOOP, acrossPoint } from '../geometry/edge-loops';
 import { type BendingLimb, type JointRole, bendingLimbsOf, limbSectionsOf } from './limb-sections';
 import type { HalfEdges } from '../geometry/half-edges';
-import { type Vec3, cross, distance, dot, length, normalise, subtract } from '../geometry/matrix';
+import { type Vec3, distance, dot, length, normalise, subtract } from '../geometry/matrix';
 
 /** A loop of edges round a limb. */
 export interface LimbLoop {
@@ -148,10 +148,10 @@ function findAcross(character: Character): LoopsAcross[] {
   });
 }
 
-function quadsAmong({ polygonOffsets }: Mesh, polygons: ReadonlySet<number>): number {
+function quadsAmong({ polygonOffsets }: Mesh, polygons: Uint32Array): number {
   let quads = 0;
   for (const polygon of polygons) if (polygonOffsets[polygon + 1] - polygonOffsets[polygon] === 4) quads++;
-  return polygons.size > 0 ? quads / polygons.size : 0;
+  return polygons.length > 0 ? quads / polygons.length : 0;
 }
 
 /** The loops round a limb near one of its joints, in their order along it: of several meshes those of the innermost. */
@@ -184,7 +184,7 @@ function knownLoops(
   character: Character,
   bone: number,
   placed: Placed,
-  polygons: ReadonlySet<number>,
+  polygons: Uint32Array,
   limb: LimbAt,
 ): readonly LoopOnMesh[] {
   const own = loopsOfLimbs.get(character) ?? new Map<string, readonly LoopOnMesh[]>();
@@ -196,38 +196,51 @@ function knownLoops(
 }
 
 /** The loops of edges round a limb, in their order along it. */
-function loopsRound(
-  { node, mesh, points }: Placed,
-  polygons: ReadonlySet<number>,
-  limb: LimbAt,
-): LoopOnMesh[] {
+function loopsRound({ node, mesh, points }: Placed, polygons: Uint32Array, limb: LimbAt): LoopOnMesh[] {
   const { halfEdges } = topologyOf(mesh);
-  const seen = new Set<number>();
+  const { polygonOffsets, corners } = mesh;
+  const seen = new Uint8Array(halfEdges.faces.length);
+  const isNear = (along: number) => along > -HALF_WAY * limb.up && along < HALF_WAY * limb.down;
   const loops: LoopOnMesh[] = [];
-  for (const polygon of polygons)
-    for (let edge = mesh.polygonOffsets[polygon]; edge < mesh.polygonOffsets[polygon + 1]; edge++) {
-      if (seen.has(halfEdges.edge[edge]) || !isAcross(edge, mesh.corners, halfEdges, points, limb.direction))
-        continue;
-      const loop = edgeLoopThrough(halfEdges, edge);
-      if (!loop) {
-        seen.add(halfEdges.edge[edge]);
-        continue;
-      }
-      for (const one of loop) seen.add(halfEdges.edge[one]);
-      const vertices = loop.map((one) => mesh.corners[one]);
-      const measured = measureLoop(vertices, points, limb);
-      if (measured) loops.push({ ...measured, node, vertices });
+  for (const polygon of polygons) {
+    if (!isNear(heightAlong(points, corners[polygonOffsets[polygon]], limb))) continue;
+    for (let edge = polygonOffsets[polygon]; edge < polygonOffsets[polygon + 1]; edge++) {
+      if (seen[halfEdges.edge[edge]] || !isAcross(edge, corners, halfEdges, points, limb.direction)) continue;
+      const vertices = closedWalk(edge, halfEdges, corners, seen);
+      const measured = vertices ? measureLoop(vertices, points, limb) : null;
+      if (vertices && measured && isNear(measured.along)) loops.push({ ...measured, node, vertices });
     }
-  return loops
-    .filter(({ along }) => along > -HALF_WAY * limb.up && along < HALF_WAY * limb.down)
-    .sort((one, other) => one.along - other.along);
+  }
+  return loops.sort((one, other) => one.along - other.along);
 }
 
-const placeIn = (points: Float32Array, vertex: number): Vec3 => [
-  points[vertex * 3],
-  points[vertex * 3 + 1],
-  points[vertex * 3 + 2],
-];
+/** How far along a limb from its joint a vertex lies, metres. */
+const heightAlong = (points: Float32Array, vertex: number, { here, direction }: LimbAt): number =>
+  (points[vertex * 3] - here[0]) * direction[0] +
+  (points[vertex * 3 + 1] - here[1]) * direction[1] +
+  (points[vertex * 3 + 2] - here[2]) * direction[2];
+
+/**
+ * The vertices of the loop of edges that a half-edge begins, each of its edges marked as seen; null where it does not close, or
+ * comes to an edge that was walked along before. So each edge of a limb is walked along once.
+ */
+function closedWalk(
+  start: number,
+  halfEdges: HalfEdges,
+  corners: Uint32Array,
+  seen: Uint8Array,
+): number[] | null {
+  const vertices: number[] = [];
+  let at = start;
+  do {
+    if (seen[halfEdges.edge[at]] || vertices.length >= LONGEST_LOOP) return null;
+    seen[halfEdges.edge[at]] = 1;
+    vertices.push(corners[at]);
+    at = acrossPoint(halfEdges, at);
+    if (at < 0) return null;
+  } while (at !== start);
+  return vertices;
+}
 
 /** An edge that runs along its limb begins no loop round it. */
 function isAcross(
@@ -235,10 +248,15 @@ function isAcross(
   corners: Uint32Array,
   { next }: HalfEdges,
   points: Float32Array,
-  direction: Vec3,
+  [nx, ny, nz]: Vec3,
 ): boolean {
-  const way = subtract(placeIn(points, corners[next[edge]]), placeIn(points, corners[edge]));
-  return Math.abs(dot(way, direction)) <= ACROSS * length(way);
+  const from = corners[edge] * 3;
+  const to = corners[next[edge]] * 3;
+  const dx = points[to] - points[from];
+  const dy = points[to + 1] - points[from + 1];
+  const dz = points[to + 2] - points[from + 2];
+  const along = dx * nx + dy * ny + dz * nz;
+  return along * along <= ACROSS * ACROSS * (dx * dx + dy * dy + dz * dz);
 }
 
 /** Where a loop lies along a limb; null for one that does not go round it. */
@@ -247,18 +265,10 @@ function measureLoop(
   points: Float32Array,
   { here, direction }: LimbAt,
 ): LimbLoop | null {
-  const places = vertices.map((vertex) => placeIn(points, vertex));
-  const middle = [0, 1, 2].map(
-    (k) => places.reduce((sum, place) => sum + place[k], 0) / places.length,
-  ) as unknown as Vec3;
-  const spokes = places.map((place) => subtract(place, middle));
-  const twiceArea = spokes.reduce<Vec3>(
-    (sum, spoke, i) => {
-      const part = cross(spoke, spokes[(i + 1) % spokes.length]);
-      return [sum[0] + part[0], sum[1] + part[1], sum[2] + part[2]];
-    },
-    [0, 0, 0],
-  );
+  const sum = [0, 0, 0];
+  for (const vertex of vertices) for (let k = 0; k < 3; k++) sum[k] += points[vertex * 3 + k];
+  const middle: Vec3 = [sum[0] / vertices.length, sum[1] / vertices.length, sum[2] / vertices.length];
+  const twiceArea = areaAbout(vertices, points, middle);
   const area = length(twiceArea) / 2;
   if (area < 1e-12 || Math.abs(dot(normalise(twiceArea), direction)) < ACROSS) return null;
   const radius = Math.sqrt(area / Math.PI);
@@ -266,6 +276,21 @@ function measureLoop(
   const along = -dot(off, direction);
   const beside = Math.sqrt(Math.max(0, dot(off, off) - along * along));
   return beside < radius ? { along, middle, radius } : null;
+}
+
+/** Twice the area that a loop goes round, along its normal. */
+function areaAbout(vertices: readonly number[], points: Float32Array, [mx, my, mz]: Vec3): Vec3 {
+  let [x, y, z] = [0, 0, 0];
+  for (let i = 0; i < vertices.length; i++) {
+    const from = vertices[i] * 3;
+    const to = vertices[i + 1 < vertices.length ? i + 1 : 0] * 3;
+    const [ax, ay, az] = [points[from] - mx, points[from + 1] - my, points[from + 2] - mz];
+    const [bx, by, bz] = [points[to] - mx, points[to + 1] - my, points[to + 2] - mz];
+    x += ay * bz - az * by;
+    y += az * bx - ax * bz;
+    z += ax * by - ay * bx;
+  }
+  return [x, y, z];
 }
 
 const middleRadius = (loops: readonly LimbLoop[]): number => median(loops.map(({ radius }) => radius));

@@ -7,9 +7,10 @@ import { boneKindsOf } from './bone-kinds';
 import { isBodyBone, meaningOf } from './bones';
 import { bonesOf, childrenOf, parentBone, restPlace } from '../character/hierarchy';
 import { type Placed, placedMeshes } from '../character/measure';
-import type { Character } from '../character/model';
+import type { Character, Mesh } from '../character/model';
 import { pointsOf } from '../character/points';
 import { cutByPlane } from '../geometry/cross-section';
+import { gatherPolygons } from '../geometry/gather-polygons';
 import { type Vec3, distance, dot, length, normalise, subtract } from '../geometry/matrix';
 import { limbDirection, nearestLoop, radiusOf } from './limb-middle';
 
@@ -74,7 +75,8 @@ function cutLimbs(character: Character): LimbSection[] {
 /** A mesh with those of its polygons that bend at a joint. */
 export interface BendingMesh {
   readonly placed: Placed;
-  readonly polygons: ReadonlySet<number>;
+  /** Ascending. */
+  readonly polygons: Uint32Array;
 }
 
 /** A joint within a limb, and what bends about it. */
@@ -88,8 +90,18 @@ export interface BendingLimb {
   readonly meshes: readonly BendingMesh[];
 }
 
-/** The joints within the limbs of a character with the polygons of their bone, of the one above and of what lies beside it. */
-export function bendingLimbsOf(character: Character): BendingLimb[] {
+const knownLimbs = new WeakMap<Character, readonly BendingLimb[]>();
+
+/**
+ * The joints within the limbs of a character with the polygons of their bone, of the one above and of what lies beside it. Made once.
+ */
+export function bendingLimbsOf(character: Character): readonly BendingLimb[] {
+  let limbs = knownLimbs.get(character);
+  if (!limbs) knownLimbs.set(character, (limbs = findLimbs(character)));
+  return limbs;
+}
+
+function findLimbs(character: Character): BendingLimb[] {
   const roles = rolesOf(character);
   if (roles.size === 0) return [];
   const children = childrenOf(character.nodes);
@@ -102,62 +114,75 @@ export function bendingLimbsOf(character: Character): BendingLimb[] {
     const above = parentBone(character.nodes, bone);
     if (!direction) return [];
     const bending = meshes.flatMap((placed, i): BendingMesh[] => {
-      const polygons = new Set(bendingAt(above).flatMap((node) => polygonsOf[i].get(node) ?? []));
-      return polygons.size === 0 ? [] : [{ placed, polygons }];
+      const lists = bendingAt(above).flatMap((node) => polygonsOf[i].get(node) ?? []);
+      const polygons = allOf(lists, placed.mesh.polygonOffsets.length - 1);
+      return polygons.length === 0 ? [] : [{ placed, polygons }];
     });
     return [{ bone, role, above, direction, meshes: bending }];
   });
 }
 
-/** For some nodes the polygons that have a corner which it moves more than others do. */
-function polygonsOfBones({ mesh, skin }: Placed, meant: ReadonlySet<number>): Map<number, number[]> {
-  const first = firstBones(mesh.vertexCount, mesh.influences as NonNullable<typeof mesh.influences>);
-  const { joints } = skin as NonNullable<typeof skin>;
-  const lists = joints.map((node): number[] | null => (meant.has(node) ? [] : null));
-  for (let polygon = 0; polygon + 1 < mesh.polygonOffsets.length; polygon++)
-    for (let k = mesh.polygonOffsets[polygon]; k < mesh.polygonOffsets[polygon + 1]; k++) {
-      const list = lists[first[mesh.corners[k]]];
-      // Its corners come one after the other: a polygon that is in the list already is its last.
-      if (list && list[list.length - 1] !== polygon) list.push(polygon);
+/** What is in any of some ascending lists, each once, ascending. */
+function allOf(lists: readonly Uint32Array[], below: number): Uint32Array {
+  if (lists.length < 2) return lists[0] ?? new Uint32Array();
+  const isIn = new Uint8Array(below);
+  let count = 0;
+  for (const list of lists)
+    for (const polygon of list) {
+      count += 1 - isIn[polygon];
+      isIn[polygon] = 1;
     }
-  return new Map(joints.flatMap((node, slot) => (lists[slot]?.length ? [[node, lists[slot]]] : [])));
+  const out = new Uint32Array(count);
+  let at = 0;
+  for (let polygon = 0; at < count; polygon++) if (isIn[polygon]) out[at++] = polygon;
+  return out;
 }
 
-/** The joint slot that moves each vertex most; −1 for none. */
-function firstBones(
-  count: number,
-  {
-    offsets,
-    joint,
-    weight,
-  }: { offsets: ArrayLike<number>; joint: ArrayLike<number>; weight: ArrayLike<number> },
-): Int32Array {
-  const out = new Int32Array(count).fill(-1);
-  for (let vertex = 0; vertex < count; vertex++) {
+/** For some nodes the polygons that have a corner which it moves more than others do. */
+function polygonsOfBones({ mesh, skin }: Placed, meant: ReadonlySet<number>): Map<number, Uint32Array> {
+  const { joints } = skin as NonNullable<typeof skin>;
+  const slots = joints.flatMap((node, slot) => (meant.has(node) ? [slot] : []));
+  const first = firstBones(mesh, slots);
+  const lists = slots.map((): number[] => []);
+  const last = new Int32Array(slots.length).fill(-1);
+  const { polygonOffsets, corners } = mesh;
+  for (let polygon = 0; polygon + 1 < polygonOffsets.length; polygon++)
+    for (let k = polygonOffsets[polygon]; k < polygonOffsets[polygon + 1]; k++) {
+      const at = first[corners[k]];
+      if (at < 0 || last[at] === polygon) continue;
+      last[at] = polygon;
+      lists[at].push(polygon);
+    }
+  return new Map(
+    slots.flatMap((slot, at) => (lists[at].length > 0 ? [[joints[slot], Uint32Array.from(lists[at])]] : [])),
+  );
+}
+
+/** Which of some joint slots moves each vertex most; −1 where another one does, or none. */
+function firstBones({ vertexCount, influences }: Mesh, slots: readonly number[]): Int16Array {
+  const out = new Int16Array(vertexCount).fill(-1);
+  if (!influences) return out;
+  const { offsets, joint, weight } = influences;
+  const placeOf = new Int16Array(Math.max(-1, ...slots) + 1).fill(-1);
+  slots.forEach((slot, i) => {
+    placeOf[slot] = i;
+  });
+  for (let vertex = 0; vertex < vertexCount; vertex++) {
     let most = 0;
-    for (let k = offsets[vertex]; k < offsets[vertex + 1]; k++)
-      if (weight[k] > most) [most, out[vertex]] = [weight[k], joint[k]];
+    let first = -1;
+    for (let k = offsets[vertex]; k < offsets[vertex + 1]; k++) {
+      if (weight[k] <= most) continue;
+      most = weight[k];
+      first = joint[k];
+    }
+    if (first >= 0 && first < placeOf.length) out[vertex] = placeOf[first];
   }
   return out;
 }
 
-function cutOf({ mesh, points }: Placed, polygons: ReadonlySet<number>, here: Vec3, direction: Vec3) {
-  const offsets = new Uint32Array(polygons.size + 1);
-  const corners: number[] = [];
-  let row = 0;
-  for (const polygon of polygons) {
-    for (let k = mesh.polygonOffsets[polygon]; k < mesh.polygonOffsets[polygon + 1]; k++)
-      corners.push(mesh.corners[k]);
-    offsets[++row] = corners.length;
-  }
-  return cutByPlane(
-    points,
-    offsets,
-    Uint32Array.from(corners),
-    pointsOf(mesh).pointOfVertex,
-    here,
-    direction,
-  );
+function cutOf({ mesh, points }: Placed, polygons: Uint32Array, here: Vec3, direction: Vec3) {
+  const { offsets, corners } = gatherPolygons(mesh.polygonOffsets, mesh.corners, polygons);
+  return cutByPlane(points, offsets, corners, pointsOf(mesh).pointOfVertex, here, direction);
 }
 
 /** A joint off the line of its neighbours by less than this share of their distance is straight. */

@@ -26,6 +26,7 @@ export function limbThickness(character: Character): Map<number, number> {
   const { nodes } = character;
   const children = childrenOf(nodes);
   const distances = new Map<number, number[]>();
+  const isFull = new Uint8Array(nodes.length);
   const wayOf = new Map<number, { at: Vec3; way: Vec3 } | null>();
   const axisAt = (bone: number, above: number) => {
     let axis = wayOf.get(bone);
@@ -36,21 +37,20 @@ export function limbThickness(character: Character): Map<number, number> {
     const influences = skin ? mesh.influences : null;
     if (!influences || !skin) continue;
     const above = Int32Array.from(skin.joints, (joint) => parentBone(nodes, joint));
-    for (let vertex = 0; vertex < mesh.vertexCount; vertex++)
+    for (let vertex = 0; vertex < mesh.vertexCount; vertex++) {
+      if (!isShared(influences, vertex)) continue;
       for (let k = influences.offsets[vertex]; k < influences.offsets[vertex + 1]; k++) {
-        const bone = skin.joints[influences.joint[k]];
-        if (
-          influences.weight[k] < SHARED ||
-          above[influences.joint[k]] < 0 ||
-          !bendsHere(influences, vertex, influences.joint[k], skin, above)
-        )
-          continue;
-        const axis = axisAt(bone, above[influences.joint[k]]);
+        const slot = influences.joint[k];
+        const bone = skin.joints[slot];
+        if (influences.weight[k] < SHARED || above[slot] < 0 || isFull[bone]) continue;
+        if (!bendsHere(influences, vertex, slot, skin, above)) continue;
+        const axis = axisAt(bone, above[slot]);
+        if (!axis) continue;
         const list = distances.get(bone) ?? [];
-        if (!axis || list.length >= MOST_POINTS) continue;
-        list.push(distanceFromLine(points, vertex, axis));
+        if (list.push(distanceFromLine(points, vertex, axis)) >= MOST_POINTS) isFull[bone] = 1;
         distances.set(bone, list);
       }
+    }
   }
   const out = new Map<number, number>();
   for (const [bone, list] of distances) {
@@ -59,6 +59,13 @@ export function limbThickness(character: Character): Map<number, number> {
     out.set(bone, 2 * list[Math.floor(list.length / 2)]);
   }
   return out;
+}
+
+/** Whether more than one bone has enough of a vertex for it to bend with any. */
+function isShared({ offsets, weight }: Influences, vertex: number): boolean {
+  let strong = 0;
+  for (let k = offsets[vertex]; k < offsets[vertex + 1]; k++) if (weight[k] >= SHARED) strong++;
+  return strong > 1;
 }
 
 /** Whether the bone above a joint, or one beside it, moves a vertex as well. */

@@ -120,18 +120,18 @@ function measured(character: Character, { node, mesh, skin, points }: Placed): B
     material,
     end: polygonStart + polygonCount,
   }));
-  const weights = skin && mesh.influences ? weightsByIsland(mesh, skin.joints, islandOf, count) : null;
+  const drivers = skin && mesh.influences ? driversByIsland(mesh, skin.joints, polygonsOf) : null;
   return polygonsOf.map((polygons, island): BarePart => {
     const sides = [0, 0, 0];
     const min: [number, number, number] = [Infinity, Infinity, Infinity];
     const max: [number, number, number] = [-Infinity, -Infinity, -Infinity];
-    const normal = [0, 0, 0];
+    const normal = new Float64Array(3);
     let area = 0;
     for (const polygon of polygons) {
       const [from, to] = [offsets[polygon], offsets[polygon + 1]];
       sides[Math.min(to - from, 5) - 3]++;
       putAreaNormal(points, corners, from, to, normal);
-      area += Math.hypot(normal[0], normal[1], normal[2]) / 2;
+      area += Math.sqrt(normal[0] * normal[0] + normal[1] * normal[1] + normal[2] * normal[2]) / 2;
       for (let corner = from; corner < to; corner++)
         for (let k = 0; k < 3; k++) {
           const x = points[corners[corner] * 3 + k];
@@ -154,7 +154,7 @@ function measured(character: Character, { node, mesh, skin, points }: Placed): B
       volume: volumes[island],
       isClosed: euler[island].borders === 0,
       genus: euler[island].genus,
-      drivers: weights?.[island] ?? hungOn(character, node),
+      drivers: drivers?.[island] ?? hungOn(character, node),
       material: byMaterial.find(({ end }) => middle < end)?.material ?? -1,
     };
   });
@@ -173,29 +173,36 @@ function groupedByIsland(islandOf: Int32Array, count: number): Uint32Array[] {
 }
 
 /** The bones that drive each island, the strongest first. */
-function weightsByIsland(
+function driversByIsland(
   { polygonOffsets, corners, influences, vertexCount }: Mesh,
   joints: readonly number[],
-  islandOf: Int32Array,
-  count: number,
+  polygonsOf: readonly Uint32Array[],
 ): PartDriver[][] {
-  const sums = Array.from({ length: count }, () => new Map<number, number>());
   const seen = new Uint8Array(vertexCount);
-  for (let polygon = 0; polygon < islandOf.length; polygon++)
-    for (let corner = polygonOffsets[polygon]; corner < polygonOffsets[polygon + 1]; corner++) {
-      const vertex = corners[corner];
-      if (seen[vertex] || !influences) continue;
-      seen[vertex] = 1;
-      const own = sums[islandOf[polygon]];
-      for (let k = influences.offsets[vertex]; k < influences.offsets[vertex + 1]; k++) {
-        const node = joints[influences.joint[k]];
-        if (influences.weight[k] > 0) own.set(node, (own.get(node) ?? 0) + influences.weight[k]);
+  const sums = new Float64Array(joints.length);
+  return polygonsOf.map((polygons) => {
+    const slots: number[] = [];
+    for (const polygon of polygons)
+      for (let corner = polygonOffsets[polygon]; corner < polygonOffsets[polygon + 1]; corner++) {
+        const vertex = corners[corner];
+        if (seen[vertex] || !influences) continue;
+        seen[vertex] = 1;
+        for (let k = influences.offsets[vertex]; k < influences.offsets[vertex + 1]; k++) {
+          if (!(influences.weight[k] > 0)) continue;
+          const slot = influences.joint[k];
+          if (sums[slot] === 0) slots.push(slot);
+          sums[slot] += influences.weight[k];
+        }
       }
+    const total = slots.reduce((sum, slot) => sum + sums[slot], 0);
+    // Two slots may be of one bone.
+    const shares = new Map<number, number>();
+    for (const slot of slots) {
+      shares.set(joints[slot], (shares.get(joints[slot]) ?? 0) + sums[slot] / total);
+      sums[slot] = 0;
     }
-  return sums.map((own) => {
-    const total = [...own.values()].reduce((sum, weight) => sum + weight, 0);
-    return [...own]
-      .map(([node, weight]) => ({ node, share: total > 0 ? weight / total : 0 }))
+    return [...shares]
+      .map(([node, share]) => ({ node, share }))
       .sort((a, b) => b.share - a.share || a.node - b.node);
   });
 }

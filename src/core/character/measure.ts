@@ -58,15 +58,18 @@ export function placedMeshes(character: Character): Placed[] {
 export function boxOf(sets: readonly ArrayLike<number>[]): Box | null {
   const min: [number, number, number] = [Infinity, Infinity, Infinity];
   const max: [number, number, number] = [-Infinity, -Infinity, -Infinity];
-  for (const points of sets) {
-    for (let i = 0; i + 2 < points.length; i += 3) {
-      for (let k = 0; k < 3; k++) {
-        const x = points[i + k];
-        if (x < min[k]) min[k] = x;
-        if (x > max[k]) max[k] = x;
+  for (const points of sets)
+    for (let k = 0; k < 3; k++) {
+      let low = min[k];
+      let high = max[k];
+      for (let i = k; i < points.length; i += 3) {
+        const x = points[i];
+        if (x < low) low = x;
+        if (x > high) high = x;
       }
+      min[k] = low;
+      max[k] = high;
     }
-  }
   return min[0] === Infinity ? null : { min, max };
 }
 
@@ -92,9 +95,14 @@ export function bodyMeshes(character: Character): Placed[] {
   return placedMeshes(character).filter((placed) => body.has(placed.node));
 }
 
-/** The box of the body at rest. World space, metres. */
+const boxCache = new WeakMap<Character, Box | null>();
+
+/** The box of the body at rest; computed once for a character. World space, metres. */
 export function bodyBox(character: Character): Box | null {
-  return boxOf(bodyMeshes(character).map((placed) => placed.points));
+  let box = boxCache.get(character);
+  if (box === undefined)
+    boxCache.set(character, (box = boxOf(bodyMeshes(character).map((placed) => placed.points))));
+  return box;
 }
 
 /**

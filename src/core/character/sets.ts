@@ -167,7 +167,7 @@ function sizeOf(mesh: Mesh): number {
 
 /** The element nearest to every place, −1 where none is near. */
 function byPlace(mesh: Mesh, kind: ElementKind, places: ArrayLike<number>): number[] {
-  const all = Uint32Array.from({ length: countOfElements(mesh, kind) }, (_, i) => i);
+  const all = new Uint32Array(countOfElements(mesh, kind)).map((_, i) => i);
   const tree = new PointTree(placesOf(mesh, kind, all));
   const within = NEAR * sizeOf(mesh);
   return Array.from({ length: places.length / 3 }, (_, i) =>

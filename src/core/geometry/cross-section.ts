@@ -24,21 +24,29 @@ export function cutByPlane(
   origin: ArrayLike<number>,
   normal: ArrayLike<number>,
 ): Loop[] {
-  const heightOf = (v: number) => heightOver(points, v, origin, normal);
+  const [ox, oy, oz] = [origin[0], origin[1], origin[2]];
+  const [nx, ny, nz] = [normal[0], normal[1], normal[2]];
+  const heightOf = (v: number) =>
+    (points[v * 3] - ox) * nx + (points[v * 3 + 1] - oy) * ny + (points[v * 3 + 2] - oz) * nz;
   const crossings = new Map<string, number[]>();
   const next = new Map<string, string[]>();
   const link = (a: string, b: string) => next.set(a, [...(next.get(a) ?? []), b]);
   for (let p = 0; p + 1 < offsets.length; p++) {
-    const cut: string[] = [];
-    for (let k = offsets[p]; k < offsets[p + 1]; k++) {
+    const end = offsets[p + 1];
+    let cut: string[] | null = null;
+    let to = offsets[p] < end ? heightOf(corners[offsets[p]]) : 0;
+    for (let k = offsets[p]; k < end; k++) {
       const v = corners[k];
-      const w = corners[k + 1 === offsets[p + 1] ? offsets[p] : k + 1];
-      const [from, to] = [heightOf(v), heightOf(w)];
+      const w = corners[k + 1 === end ? offsets[p] : k + 1];
+      const from = to;
+      to = heightOf(w);
       if (from < 0 === to < 0) continue;
+      cut ??= [];
       const key = edgeKey(pointOfVertex[v], pointOfVertex[w]);
       if (!crossings.has(key)) crossings.set(key, between(points, v, w, from / (from - to)));
       cut.push(key);
     }
+    if (!cut) continue;
     // A polygon that is not convex may be cut more than once; its cuts pair up in order.
     for (let i = 0; i + 1 < cut.length; i += 2) {
       link(cut[i], cut[i + 1]);
@@ -54,17 +62,6 @@ export function cutByPlane(
 }
 
 const edgeKey = (a: number, b: number) => (a < b ? `${a} ${b}` : `${b} ${a}`);
-
-/** How high a vertex lies over the plane. */
-const heightOver = (
-  points: Float32Array,
-  v: number,
-  origin: ArrayLike<number>,
-  normal: ArrayLike<number>,
-): number =>
-  (points[v * 3] - origin[0]) * normal[0] +
-  (points[v * 3 + 1] - origin[1]) * normal[1] +
-  (points[v * 3 + 2] - origin[2]) * normal[2];
 
 const between = (points: Float32Array, v: number, w: number, t: number): number[] =>
   [0, 1, 2].map((k) => points[v * 3 + k] + (points[w * 3 + k] - points[v * 3 + k]) * t);

@@ -5,7 +5,7 @@
 import type { HalfEdges } from './half-edges';
 
 /** A walk that is longer is none that goes round a limb. */
-const LONGEST = 4096;
+export const LONGEST_LOOP = 4096;
 
 /** The half-edge across a point: from one that comes in, the one that goes on; −1 unless just four edges meet there. */
 export function acrossPoint({ next, twin }: Pick<HalfEdges, 'next' | 'twin'>, incoming: number): number {
@@ -27,7 +27,7 @@ export function acrossPoint({ next, twin }: Pick<HalfEdges, 'next' | 'twin'>, in
 export function edgeLoopThrough(half: Pick<HalfEdges, 'next' | 'twin'>, start: number): number[] | null {
   const loop = [start];
   for (let at = acrossPoint(half, start); at !== start; at = acrossPoint(half, at)) {
-    if (at < 0 || loop.length >= LONGEST) return null;
+    if (at < 0 || loop.length >= LONGEST_LOOP) return null;
     loop.push(at);
   }
   return loop;

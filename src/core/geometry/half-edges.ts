@@ -142,8 +142,22 @@ export function neighboursOf({ ends }: Pick<HalfEdges, 'ends'>, pointCount: numb
     neighbours[at[ends[i]]++] = ends[i + 1];
     neighbours[at[ends[i + 1]]++] = ends[i];
   }
-  for (let p = 0; p < pointCount; p++) neighbours.subarray(offsets[p], offsets[p + 1]).sort();
+  for (let p = 0; p < pointCount; p++) sortRow(neighbours, offsets[p], offsets[p + 1]);
   return { offsets, neighbours };
+}
+
+/** Sorts row[from] … row[to − 1]: by insertion where they are few, as they nearly always are. */
+function sortRow(row: Uint32Array, from: number, to: number): void {
+  if (to - from > MANY) {
+    row.subarray(from, to).sort();
+    return;
+  }
+  for (let i = from + 1; i < to; i++) {
+    const one = row[i];
+    let at = i;
+    for (; at > from && row[at - 1] > one; at--) row[at] = row[at - 1];
+    row[at] = one;
+  }
 }
 
 /** The polygons round every point: point p has polygons[offsets[p]] … polygons[offsets[p + 1] − 1], ascending, each once. */

@@ -29,15 +29,21 @@ export class PointTree {
   /** @param points 3 per point, any unit; places that are not finite are never found */
   constructor(points: ArrayLike<number>) {
     const count = Math.floor(points.length / 3);
-    const finite: number[] = [];
-    for (let p = 0; p < count; p++)
-      if (Number.isFinite(points[p * 3] + points[p * 3 + 1] + points[p * 3 + 2])) finite.push(p);
-    this.order = Uint32Array.from(finite);
-    this.places = new Float64Array(finite.length * 3);
-    finite.forEach((p, i) => {
-      for (let k = 0; k < 3; k++) this.places[i * 3 + k] = points[p * 3 + k];
-    });
-    this.axes = new Uint8Array(finite.length);
+    const order = new Uint32Array(count);
+    const places = new Float64Array(count * 3);
+    let finite = 0;
+    for (let p = 0; p < count; p++) {
+      const [x, y, z] = [points[p * 3], points[p * 3 + 1], points[p * 3 + 2]];
+      if (!Number.isFinite(x + y + z)) continue;
+      order[finite] = p;
+      places[finite * 3] = x;
+      places[finite * 3 + 1] = y;
+      places[finite * 3 + 2] = z;
+      finite++;
+    }
+    this.order = order.subarray(0, finite);
+    this.places = places.subarray(0, finite * 3);
+    this.axes = new Uint8Array(finite);
     this.cut();
   }
 

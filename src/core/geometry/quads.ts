@@ -92,7 +92,7 @@ export function recoverQuads(
   pointCount: number,
 ): RecoveredQuads {
   const count = Math.floor(triangles.length / 3);
-  const offsets = Uint32Array.from({ length: count + 1 }, (_, i) => i * 3);
+  const offsets = new Uint32Array(count + 1).map((_, i) => i * 3);
   // Looked through in an order of its own, so that whatever order they came in gives the same quads.
   const order = orderedByVertices(triangles, count, positions.length / 3);
   const list = new Uint32Array(count * 3);

@@ -54,7 +54,7 @@ export interface DoubledFaces {
 export function doubledFaces(polygons: WeldedPolygons): DoubledFaces {
   const { offsets, corners, pointOfVertex } = polygons;
   const faceCount = Math.max(0, offsets.length - 1);
-  const keys = Float64Array.from({ length: faceCount }, (_, face) => keyOf(polygons, face));
+  const keys = new Float64Array(faceCount).map((_, face) => keyOf(polygons, face));
   // Faces by the remainder of their key: the newest of each, and for every face the one before it.
   const mask = 2 ** Math.ceil(Math.log2(faceCount + 2)) * 2 - 1;
   const newest = new Int32Array(mask + 1).fill(-1);
@@ -173,7 +173,7 @@ export function pinchedVertices(
     join(half, isAlike ? other : next[other]);
     join(next[half], isAlike ? next[other] : other);
   }
-  return fansByVertex(corners, (corner) => rootOf(fanOf[corner]));
+  return fansByVertex(corners, groups.size > 0 ? fanOf.map(rootOf) : fanOf);
 }
 
 /** For every corner the fan that it is in, by one of the corners of it: those that are reached by turning round their point. */
@@ -201,12 +201,12 @@ function fansOf(next: Uint32Array, twin: Int32Array): Int32Array {
 }
 
 /** Of vertices with more than one fan the corners of each but the largest. */
-function fansByVertex(corners: Uint32Array, fanOf: (corner: number) => number): Map<number, number[][]> {
+function fansByVertex(corners: Uint32Array, fanOf: Int32Array): Map<number, number[][]> {
   const vertexCount = corners.reduce((most, vertex) => Math.max(most, vertex), -1) + 1;
   const firstFan = new Int32Array(vertexCount).fill(-1);
   const byVertex = new Map<number, Map<number, number[]>>();
   for (let corner = 0; corner < corners.length; corner++) {
-    const fan = fanOf(corner);
+    const fan = fanOf[corner];
     const known = firstFan[corners[corner]];
     if (known < 0) firstFan[corners[corner]] = fan;
     else if (known !== fan) byVertex.set(corners[corner], new Map());
@@ -214,7 +214,7 @@ function fansByVertex(corners: Uint32Array, fanOf: (corner: number) => number): 
   for (let corner = 0; byVertex.size > 0 && corner < corners.length; corner++) {
     const found = byVertex.get(corners[corner]);
     if (!found) continue;
-    const fan = fanOf(corner);
+    const fan = fanOf[corner];
     const list = found.get(fan);
     if (list) list.push(corner);
     else found.set(fan, [corner]);
@@ -307,8 +307,9 @@ export function windingCamps(offsets: Uint32Array, half: HalfEdges): Int8Array {
 
 /** The half-edge on the other side of every edge of two faces, whichever way round it runs; −1 for none. */
 function acrossEdges({ edge, faces, twin }: HalfEdges): Int32Array {
+  if (!twin.includes(UNPAIRED)) return twin;
   const first = new Int32Array(faces.length).fill(-1);
-  const across = Int32Array.from(twin, (other) => Math.max(-1, other));
+  const across = twin.map((other) => Math.max(-1, other));
   for (let half = 0; half < edge.length; half++) {
     if (twin[half] !== UNPAIRED || faces[edge[half]] !== 2) continue;
     const other = first[edge[half]];

@@ -115,6 +115,9 @@ const FROM_AFAR = [0.06, 0.03, 0.015, 0.008, 0.004, 0.002, 0.001, 0];
 /** How often a plane is fitted within each of them. */
 const ROUNDS = 3;
 
+/** Shells of a dense body that are looked at. */
+const SHELLS = 16;
+
 /** A plane across which so many points have twins is the one. */
 const BEYOND_DOUBT = 0.8;
 
@@ -134,6 +137,32 @@ const FAR_ENOUGH = 0.02;
 export function planeOfSymmetry(points: Float32Array, tolerance: number): PlaneOfSymmetry | null {
   const count = points.length / 3;
   if (count < 8 || !(tolerance > 0)) return null;
+  if (count > MOST_FINDABLE) {
+    const plane = bestPlane(shells(points), tolerance);
+    if (plane && plane.share >= BEYOND_DOUBT) return plane;
+  }
+  return bestPlane(points, tolerance);
+}
+
+/**
+ * The points of thin shells about their middle, together as many as may be asked for: a plane of symmetry goes through the middle,
+ * or nearly, so that a shell holds twins whole whichever way the plane faces.
+ */
+function shells(points: Float32Array): Float32Array {
+  const [mx, my, mz] = middleOf(points);
+  const period = sizeOf(points) / SHELLS || 1;
+  const thick = period * (MOST_FINDABLE / (points.length / 3));
+  const out: number[] = [];
+  for (let i = 0; i < points.length; i += 3) {
+    const [x, y, z] = [points[i], points[i + 1], points[i + 2]];
+    if (Math.sqrt((x - mx) ** 2 + (y - my) ** 2 + (z - mz) ** 2) % period < thick) out.push(x, y, z);
+  }
+  return Float32Array.from(out);
+}
+
+function bestPlane(points: Float32Array, tolerance: number): PlaneOfSymmetry | null {
+  const count = points.length / 3;
+  if (count < 8) return null;
   const tree = new PointTree(points);
   const asked = askedPoints(count, MOST_ASKED);
   const fittedTo = askedPoints(count, MOST_FITTED);
@@ -170,20 +199,28 @@ const placeOf = (points: Float32Array, point: number): Vec3 => [
 ];
 
 function middleOf(points: Float32Array): Vec3 {
-  const sum = [0, 0, 0];
-  for (let i = 0; i < points.length; i++) sum[i % 3] += points[i];
-  return sum.map((x) => (x * 3) / points.length) as unknown as Vec3;
+  let [x, y, z] = [0, 0, 0];
+  for (let i = 0; i < points.length; i += 3) {
+    x += points[i];
+    y += points[i + 1];
+    z += points[i + 2];
+  }
+  const count = points.length / 3;
+  return [x / count, y / count, z / count];
 }
 
 /** The diagonal of their box. */
 function sizeOf(points: Float32Array): number {
-  const low = [Infinity, Infinity, Infinity];
-  const high = [-Infinity, -Infinity, -Infinity];
-  for (let i = 0; i < points.length; i++) {
-    low[i % 3] = Math.min(low[i % 3], points[i]);
-    high[i % 3] = Math.max(high[i % 3], points[i]);
-  }
-  return Math.hypot(high[0] - low[0], high[1] - low[1], high[2] - low[2]);
+  const sides = [0, 1, 2].map((k) => {
+    let low = Infinity;
+    let high = -Infinity;
+    for (let i = k; i < points.length; i += 3) {
+      if (points[i] < low) low = points[i];
+      if (points[i] > high) high = points[i];
+    }
+    return high - low;
+  });
+  return Math.hypot(...sides);
 }
 
 /** Across the axes, and across the main directions of the points. The axes come first: of two as good they are meant. */

@@ -10,7 +10,7 @@ export interface Polygons {
 export function trianglesAsPolygons(triangles: Uint32Array): Polygons {
   const count = triangles.length / 3;
   return {
-    offsets: Uint32Array.from({ length: count + 1 }, (_, i) => i * 3),
+    offsets: new Uint32Array(count + 1).map((_, i) => i * 3),
     corners: triangles.slice(0, count * 3),
   };
 }

@@ -509,7 +509,7 @@ class GltfReader {
   }
 
   private indices(accessor: Json | undefined, count: number, from: string): Uint32Array {
-    if (accessor === undefined) return Uint32Array.from({ length: count }, (_, i) => i);
+    if (accessor === undefined) return new Uint32Array(count).map((_, i) => i);
     const attribute = this.accessors.get(accessor, from);
     if (attribute.data instanceof Float32Array || attribute.size !== 1)
       this.fail(`the indices of ${from} are not whole numbers`);

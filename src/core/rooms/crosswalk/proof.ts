@@ -91,7 +91,7 @@ function pairsOf(remapped: Compared): Pair[] {
     const placed = before.get(sourceNodeOf[after.node]);
     const otherPlaced = driven.get(sourceNodeOf[after.node]);
     const count = after.points.length / 3;
-    const at = origins?.get(after.node) ?? Uint32Array.from({ length: count }, (_, value) => value);
+    const at = origins?.get(after.node) ?? new Uint32Array(count).map((_, value) => value);
     if (
       !placed ||
       !otherPlaced ||

@@ -6,11 +6,9 @@ import { type Placed, characterHeight, placedMeshes } from '../../character/meas
 import type { Character } from '../../character/model';
 import { morphedPositions, morphsAt } from '../../character/morphs';
 import { pointsOf } from '../../character/points';
-import { type Vec3, distance, dot, pointThrough } from '../../geometry/matrix';
-import { mirroredPlace } from '../../geometry/mirror';
+import { type Vec3, distance, dot } from '../../geometry/matrix';
+import { PointGrid, nearestWithin } from '../../geometry/point-grid';
 import { PointTree } from '../../geometry/point-tree';
-
-import { forClosePairs } from '../../geometry/weld';
 import { type PlaneOfSymmetry, planeOfSymmetry } from '../../geometry/symmetry';
 
 /** What differs in one region of one part. */
@@ -61,11 +59,14 @@ export function asymmetryOf(character: Character, tolerance: number): Asymmetry 
   return found;
 }
 
-/** A point of a part: the node and a vertex of it. */
-interface PointOfPart {
-  readonly part: number;
-  readonly node: number;
-  readonly vertex: number;
+/** The points of all parts one after the other. */
+interface PointsOfParts {
+  readonly count: number;
+  /** Of every point its part, as an index, and a vertex of its mesh. */
+  readonly part: Uint32Array;
+  readonly vertex: Uint32Array;
+  /** Float32Array, 3 per point, world space, metres: where the meshes were bound. */
+  readonly places: Float32Array;
 }
 
 function compare(character: Character, tolerance: number): Asymmetry {
@@ -73,32 +74,36 @@ function compare(character: Character, tolerance: number): Asymmetry {
   const parts = partsOf(character).filter(({ drivers }) => drivers.length > 0);
   const all = pointsOfParts(character, parts);
   const nothing = { plane: null, differences: [], oneSided: [], off: new Map(), lookedFor };
-  const asked = isBodyOf(parts);
-  const places = placesOf(character, all);
-  const isOfBody = parts.map((part) => asked.has(part));
+  const asked = bodyOf(parts);
   const plane = planeOfSymmetry(
-    places.filter((_, i) => isOfBody[all[Math.floor(i / 3)].part]),
+    placesOfBody(
+      all,
+      parts.map((part) => asked.has(part)),
+    ),
     tolerance,
   );
   if (!plane || plane.share < LEAST_TWINS) return nothing;
-  const mirrored = new Float32Array(places.length);
-  for (let i = 0; i < all.length; i++) mirrored.set(mirroredPlace(plane, placeOf(places, i)), i * 3);
-  const offs = twinDistances(places, mirrored, tolerance);
-  const count = new Uint32Array(parts.length);
+  const mirrored = mirroredPlaces(plane, all.places);
+  const isPaired = pairedPoints(all.places, mirrored, tolerance);
+  const counts = new Uint32Array(parts.length);
   const paired = new Uint32Array(parts.length);
-  all.forEach(({ part }, i) => {
-    count[part]++;
-    if (offs[i] <= tolerance) paired[part]++;
-  });
-  const oneSided = new Set(parts.filter((part, i) => !asked.has(part) && paired[i] < ONE_SIDED * count[i]));
+  for (let i = 0; i < all.count; i++) {
+    counts[all.part[i]]++;
+    paired[all.part[i]] += isPaired[i];
+  }
+  const oneSided = new Set(parts.filter((part, i) => !asked.has(part) && paired[i] < ONE_SIDED * counts[i]));
   const isAsked = parts.map((part) => !part.isOneSided && !oneSided.has(part));
-  const odd = all.flatMap(({ part }, i) => (isAsked[part] && offs[i] > tolerance ? [i] : []));
-  // Only of those it matters how far off they are.
-  const tree = odd.length > 0 ? new PointTree(places) : null;
-  for (const i of odd) {
+  const isOdd = new Uint8Array(all.count);
+  const offs = new Float32Array(all.count);
+  // Only of those without a twin it matters how far off they are.
+  let tree: PointTree | null = null;
+  for (let i = 0; i < all.count; i++) {
+    if (!isAsked[all.part[i]] || isPaired[i]) continue;
+    isOdd[i] = 1;
+    tree ??= new PointTree(all.places);
     const place = placeOf(mirrored, i);
-    const twin = tree?.nearest(...place, lookedFor) ?? -1;
-    offs[i] = twin < 0 ? lookedFor : distance(place, placeOf(places, twin));
+    const twin = tree.nearest(...place, lookedFor);
+    offs[i] = twin < 0 ? lookedFor : distance(place, placeOf(all.places, twin));
   }
   let off: ReadonlyMap<number, Float32Array> | null = null;
   return {
@@ -107,82 +112,96 @@ function compare(character: Character, tolerance: number): Asymmetry {
     lookedFor,
     // Only the picture wants it.
     get off() {
-      off ??= offByNode(
-        character,
-        all,
-        offs.map((far, i) => (isAsked[all[i].part] ? far : 0)),
-      );
-      return off;
+      const near = off ? null : nearestWithin(all.places, mirrored, tolerance);
+      if (near)
+        off = offByNode(
+          character,
+          parts,
+          all,
+          offs.map((far, i) => (isOdd[i] || !isAsked[all.part[i]] ? far : near[i])),
+        );
+      return off ?? new Map();
     },
-    differences: differencesOf(parts, all, {
+    differences: differencesOf(character, parts, all, {
+      plane,
       isAsked,
-      isOdd: Uint8Array.from(offs, (far, i) => Number(far > tolerance && isAsked[all[i].part])),
+      isOdd,
       offs,
-      regionOf: (i) =>
-        asked.has(parts[all[i].part])
-          ? regionOf(character, all[i].node, all[i].vertex, plane, placeOf(places, i))
-          : parts[all[i].part].name,
       isBody: (part) => asked.has(part),
     }),
   };
 }
 
-/** How far every mirrored place is from the nearest place within the tolerance; Infinity where none is. 3 numbers a place. */
-function twinDistances(places: Float32Array, mirrored: Float32Array, tolerance: number): Float32Array {
-  const count = places.length / 3;
-  const both = new Float32Array(places.length * 2);
-  both.set(places);
-  both.set(mirrored, places.length);
-  const offs = new Float32Array(count).fill(Infinity);
-  forClosePairs(both, tolerance, (a, b) => {
-    const [place, image] = a < b ? [a, b] : [b, a];
-    if (place >= count || image < count) return;
-    const off = distance(placeOf(both, place), placeOf(both, image));
-    if (off < offs[image - count]) offs[image - count] = off;
-  });
-  return offs;
+function mirroredPlaces({ normal: [nx, ny, nz], offset }: PlaneOfSymmetry, places: Float32Array) {
+  const out = new Float32Array(places.length);
+  for (let i = 0; i < places.length; i += 3) {
+    const off = 2 * (nx * places[i] + ny * places[i + 1] + nz * places[i + 2] - offset);
+    out[i] = places[i] - off * nx;
+    out[i + 1] = places[i + 1] - off * ny;
+    out[i + 2] = places[i + 2] - off * nz;
+  }
+  return out;
+}
+
+/** Which points have another one within a distance of where they are mirrored to: 1 per point. */
+function pairedPoints(places: Float32Array, mirrored: Float32Array, distance: number): Uint8Array {
+  const isPaired = new Uint8Array(places.length / 3);
+  const grid = new PointGrid(places, distance);
+  // Cell by cell, so that those of the images are at hand already.
+  for (const i of grid.order) {
+    // Whatever is near the image of a point has an image near that point.
+    if (isPaired[i]) continue;
+    grid.near(mirrored[i * 3], mirrored[i * 3 + 1], mirrored[i * 3 + 2], (twin) => {
+      isPaired[i] = 1;
+      isPaired[twin] = 1;
+    });
+  }
+  return isPaired;
 }
 
 interface Odd {
+  readonly plane: PlaneOfSymmetry;
   /** By part whether anything is asked of it. */
   readonly isAsked: readonly boolean[];
   /** By point whether it has no twin, and how far it is off, metres. */
   readonly isOdd: Uint8Array;
   readonly offs: Float32Array;
-  regionOf(point: number): string;
   isBody(part: MeshPart): boolean;
 }
 
 /** What has no twin, gathered by region; of parts that are even nothing is looked through. */
 function differencesOf(
+  character: Character,
   parts: readonly MeshPart[],
-  all: readonly PointOfPart[],
-  { isAsked, isOdd, offs, regionOf: region, isBody }: Odd,
+  all: PointsOfParts,
+  { plane, isAsked, isOdd, offs, isBody }: Odd,
 ): Difference[] {
   const isUneven = new Uint8Array(parts.length);
-  all.forEach(({ part }, i) => {
-    if (isOdd[i]) isUneven[part] = 1;
-  });
+  for (let i = 0; i < all.count; i++) if (isOdd[i]) isUneven[all.part[i]] = 1;
+  const regionOf = new Map<MeshPart, (point: number) => string>();
+  for (const part of parts)
+    regionOf.set(part, isBody(part) ? limbAround(character, part.node, plane, all) : () => part.name);
   const groups = new Map<
     string,
     { part: MeshPart; region: string; ids: number[]; points: number; farthest: number }
   >();
-  all.forEach(({ part, vertex }, i) => {
-    if (!isAsked[part] || !isUneven[part]) return;
-    const where = region(i);
-    const key = `${parts[part].node} ${where}`;
-    const group = groups.get(key) ?? { part: parts[part], region: where, ids: [], points: 0, farthest: 0 };
-    groups.set(key, group);
+  for (let i = 0; i < all.count; i++) {
+    const part = parts[all.part[i]];
+    if (!isAsked[all.part[i]] || !isUneven[all.part[i]]) continue;
+    const region = regionOf.get(part)?.(i) ?? part.name;
+    const key = `${part.node} ${region}`;
+    const group = groups.get(key) ?? { part, region, ids: [], points: 0, farthest: 0 };
+    if (group.points === 0) groups.set(key, group);
     group.points++;
-    if (!isOdd[i]) return;
-    group.ids.push(vertex);
+    if (!isOdd[i]) continue;
+    group.ids.push(all.vertex[i]);
     group.farthest = Math.max(group.farthest, offs[i]);
-  });
+  }
   return [...groups.values()]
     .filter(({ ids }) => ids.length > 0)
-    .map(({ part, region: where, ids, points, farthest }) => ({
+    .map(({ part, region, ids, points, farthest }) => ({
       node: part.node,
-      region: where,
+      region,
       isLimb: isBody(part),
       vertices: Uint32Array.from(ids),
       points,
@@ -191,47 +210,60 @@ function differencesOf(
 }
 
 /** The body itself: what is skin, or where nothing is called so, what most bones drive. */
-function isBodyOf(parts: readonly MeshPart[]): ReadonlySet<MeshPart> {
+function bodyOf(parts: readonly MeshPart[]): ReadonlySet<MeshPart> {
   const skin = parts.filter(({ kind }) => kind === 'skin');
   if (skin.length > 0) return new Set(skin);
   const most = Math.max(0, ...parts.map(({ drivers }) => drivers.length));
   return new Set(parts.filter(({ drivers }) => drivers.length === most));
 }
 
-function pointsOfParts(character: Character, parts: readonly MeshPart[]): PointOfPart[] {
-  const out: PointOfPart[] = [];
-  const byNode = new Map<number, { placed: Placed; seen: Uint8Array }>();
-  for (const placed of placedMeshes(character))
-    byNode.set(placed.node, { placed, seen: new Uint8Array(pointsOf(placed.mesh).pointCount) });
-  parts.forEach(({ node, polygons }, part) => {
-    const found = byNode.get(node);
-    if (!found) return;
-    const { mesh } = found.placed;
-    const { pointOfVertex } = pointsOf(mesh);
-    for (const polygon of polygons)
-      for (let k = mesh.polygonOffsets[polygon]; k < mesh.polygonOffsets[polygon + 1]; k++) {
-        const vertex = mesh.corners[k];
-        if (found.seen[pointOfVertex[vertex]]) continue;
-        found.seen[pointOfVertex[vertex]] = 1;
-        out.push({ part, node, vertex });
-      }
-  });
-  return out;
+/** Places as the meshes were bound: what wrong weights do to a figure at rest is told by themselves. */
+function pointsOfParts(character: Character, parts: readonly MeshPart[]): PointsOfParts {
+  const most = placedMeshes(character).reduce((sum, { mesh }) => sum + pointsOf(mesh).pointCount, 0);
+  const part = new Uint32Array(most);
+  const vertex = new Uint32Array(most);
+  const places = new Float32Array(most * 3);
+  let count = 0;
+  for (const placed of placedMeshes(character)) {
+    const { polygonOffsets, corners } = placed.mesh;
+    const { pointOfVertex, pointCount } = pointsOf(placed.mesh);
+    const seen = new Uint8Array(pointCount);
+    const shape = boundShape(character, placed);
+    parts.forEach(({ node, polygons }, index) => {
+      if (node !== placed.node) return;
+      for (const polygon of polygons)
+        for (let k = polygonOffsets[polygon]; k < polygonOffsets[polygon + 1]; k++) {
+          if (seen[pointOfVertex[corners[k]]]) continue;
+          seen[pointOfVertex[corners[k]]] = 1;
+          part[count] = index;
+          vertex[count] = corners[k];
+          for (let axis = 0; axis < 3; axis++) places[count * 3 + axis] = shape.points[corners[k] * 3 + axis];
+          if (shape.through) putPoint(places, count * 3, shape.through);
+          count++;
+        }
+    });
+  }
+  return {
+    count,
+    part: part.subarray(0, count),
+    vertex: vertex.subarray(0, count),
+    places: places.subarray(0, count * 3),
+  };
 }
 
-/** Places as the meshes were bound: what wrong weights do to a figure at rest is told by themselves. World space. */
-function placesOf(character: Character, list: readonly PointOfPart[]): Float32Array {
-  const shapes = new Map(
-    placedMeshes(character).map((placed) => [placed.node, boundShape(character, placed)]),
-  );
-  const out = new Float32Array(list.length * 3);
-  list.forEach(({ node, vertex }, i) => {
-    const shape = shapes.get(node);
-    if (!shape) return;
-    const place = placeOf(shape.points, vertex);
-    out.set(shape.through ? pointThrough(shape.through, place) : place, i * 3);
-  });
-  return out;
+/** A point is taken through a matrix in its place. */
+function putPoint(places: Float32Array, at: number, matrix: ArrayLike<number>): void {
+  const [x, y, z] = [places[at], places[at + 1], places[at + 2]];
+  for (let k = 0; k < 3; k++)
+    places[at + k] = matrix[k] * x + matrix[4 + k] * y + matrix[8 + k] * z + matrix[12 + k];
+}
+
+function placesOfBody({ count, part, places }: PointsOfParts, isOfBody: readonly boolean[]): Float32Array {
+  const out = new Float32Array(places.length);
+  let length = 0;
+  for (let i = 0; i < count; i++)
+    if (isOfBody[part[i]]) for (let k = 0; k < 3; k++) out[length++] = places[i * 3 + k];
+  return out.subarray(0, length);
 }
 
 /** A mesh’s own points and what the bind does to all of them; of one that is not bound its points at rest. */
@@ -257,31 +289,28 @@ const LIMBS: readonly (readonly [string, RegExp])[] = [
   ['head', /^(head|neck|jaw|eye)$/],
 ];
 
-const limbsOf = new WeakMap<Character, Map<number, string | undefined>>();
-
-/** The limb that a bone is of; asked for every point, found once for a bone. */
-function limbOf(character: Character, bone: number): string | undefined {
-  const own = limbsOf.get(character) ?? new Map<number, string | undefined>();
-  limbsOf.set(character, own);
-  if (!own.has(bone)) {
-    const { part } = meaningOf(character, bone);
-    own.set(bone, LIMBS.find(([, parts]) => parts.test(part))?.[0]);
-  }
-  return own.get(bone);
-}
-
-/** The limb of the bone that has most of a point, with its side; the trunk where it is of none. */
-function regionOf(
+/** What a place of a node's mesh is of: the limb of the bone that has most of it, with its side; the trunk where it is of none. */
+function limbAround(
   character: Character,
   node: number,
-  vertex: number,
-  plane: PlaneOfSymmetry,
-  place: Vec3,
-): string {
-  const side = dot(plane.normal, place) > plane.offset === plane.normal[0] > 0 ? 'left' : 'right';
-  const bone = strongestBone(character, node, vertex);
-  const limb = bone < 0 ? undefined : limbOf(character, bone);
-  return `${side} ${limb ?? 'half of the trunk'}`;
+  { normal, offset }: PlaneOfSymmetry,
+  { vertex, places }: PointsOfParts,
+): (point: number) => string {
+  const limbs = new Map<number, readonly [string, string]>();
+  const sides = (bone: number) => {
+    let own = limbs.get(bone);
+    if (!own) {
+      const part = bone < 0 ? '' : meaningOf(character, bone).part;
+      const limb = LIMBS.find(([, parts]) => parts.test(part))?.[0] ?? 'half of the trunk';
+      limbs.set(bone, (own = [`left ${limb}`, `right ${limb}`]));
+    }
+    return own;
+  };
+  return (point) => {
+    const isBeyond = dot(normal, placeOf(places, point)) > offset;
+    const [left, right] = sides(strongestBone(character, node, vertex[point]));
+    return isBeyond === normal[0] > 0 ? left : right;
+  };
 }
 
 function strongestBone({ nodes, meshes, skins }: Character, node: number, vertex: number): number {
@@ -300,17 +329,19 @@ function strongestBone({ nodes, meshes, skins }: Character, node: number, vertex
 /** How far every vertex is off, by the node that shows its mesh. */
 function offByNode(
   character: Character,
-  all: readonly PointOfPart[],
+  parts: readonly MeshPart[],
+  { count, part, vertex }: PointsOfParts,
   offs: Float32Array,
 ): ReadonlyMap<number, Float32Array> {
   const out = new Map<number, Float32Array>();
   const meshOf = new Map(placedMeshes(character).map(({ node, mesh }) => [node, pointsOf(mesh)]));
   const ofPoint = new Map([...meshOf].map(([node, { pointCount }]) => [node, new Float32Array(pointCount)]));
-  all.forEach(({ node, vertex }, i) => {
+  for (let i = 0; i < count; i++) {
+    const { node } = parts[part[i]];
     const points = meshOf.get(node);
     const own = ofPoint.get(node);
-    if (points && own) own[points.pointOfVertex[vertex]] = offs[i];
-  });
+    if (points && own) own[points.pointOfVertex[vertex[i]]] = offs[i];
+  }
   for (const [node, { pointOfVertex }] of meshOf) {
     const own = ofPoint.get(node);
     if (own)

@@ -1,6 +1,7 @@
 import type { Mesh } from '../../character/model';
 import { positionsOf } from '../../character/model';
-import { Groups, forClosePairs } from '../../geometry/weld';
+import { forClosePairs } from '../../geometry/point-grid';
+import { Groups } from '../../geometry/weld';
 import { pointsOf } from '../../character/points';
 import { topologyOf } from '../../character/topology';
 import { putAreaNormal } from '../../geometry/normals';

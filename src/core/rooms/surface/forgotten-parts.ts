@@ -3,6 +3,7 @@ import { type MeshPart, partsOf } from '../../anatomy/parts';
 import { characterHeight, placedMeshes } from '../../character/measure';
 import type { Character } from '../../character/model';
 import { fanned } from '../../geometry/fan';
+import { gatherPolygons } from '../../geometry/gather-polygons';
 import { windingNumber } from '../../geometry/winding-number';
 
 /** A part that is closed in by another, or lies apart. */
@@ -92,14 +93,8 @@ function enclosedParts(character: Character, parts: readonly MeshPart[]): Map<Me
 
 function surfaceOf(character: Character, part: MeshPart) {
   const { mesh, points } = placedOf(character, part);
-  const offsets = [0];
-  const corners: number[] = [];
-  for (const polygon of part.polygons) {
-    for (let k = mesh.polygonOffsets[polygon]; k < mesh.polygonOffsets[polygon + 1]; k++)
-      corners.push(mesh.corners[k]);
-    offsets.push(corners.length);
-  }
-  return { points, triangles: fanned(Uint32Array.from(offsets), Uint32Array.from(corners)) };
+  const { offsets, corners } = gatherPolygons(mesh.polygonOffsets, mesh.corners, part.polygons);
+  return { points, triangles: fanned(offsets, corners) };
 }
 
 /** Off the place by so little, metres, that a ray meets no edge that lies level with it. */

@@ -34,7 +34,7 @@ export function wrongWinding(mesh: Mesh): WrongWinding | null {
   const size = volumes.reduce((a, b) => a + Math.abs(b), 0);
   // A lining inside a coat encloses less than nothing by right; a mesh as a whole does not.
   if (whole >= -0.5 * size || size === 0 || !isClosed(mesh)) return null;
-  return { by: 'volume', polygons: Uint32Array.from({ length: total }, (_, p) => p) };
+  return { by: 'volume', polygons: new Uint32Array(total).map((_, p) => p) };
 }
 
 /** Polygons of islands most of whose faces stand against their normals; null where the mesh has no normals. */
@@ -46,16 +46,24 @@ function againstNormals(mesh: Mesh): Uint32Array | null {
   const { count, islandOf } = islandsOfMesh(mesh);
   const all = new Uint32Array(count);
   const wrong = new Uint32Array(count);
-  for (let point = 0; point < islandOf.length; point++) {
-    const share = faceAgainst(points, normals, corners, offsets[point], offsets[point + 1]);
-    if (share === 0) continue;
-    all[islandOf[point]]++;
-    if (share < 0) wrong[islandOf[point]]++;
+  const normal = new Float64Array(3);
+  for (let face = 0; face < islandOf.length; face++) {
+    const [from, to] = [offsets[face], offsets[face + 1]];
+    putAreaNormal(points, corners, from, to, normal);
+    // Along the sum of its corners' normals: below 0 where they disagree.
+    let along = 0;
+    for (let k = from; k < to; k++) {
+      const i = corners[k] * 3;
+      along += normal[0] * normals[i] + normal[1] * normals[i + 1] + normal[2] * normals[i + 2];
+    }
+    if (along === 0) continue;
+    all[islandOf[face]]++;
+    if (along < 0) wrong[islandOf[face]]++;
   }
   const out: number[] = [];
-  for (let point = 0; point < islandOf.length; point++) {
-    const island = islandOf[point];
-    if (wrong[island] > MOST * all[island]) out.push(point);
+  for (let face = 0; face < islandOf.length; face++) {
+    const island = islandOf[face];
+    if (wrong[island] > MOST * all[island]) out.push(face);
   }
   return Uint32Array.from(out);
 }
@@ -78,22 +86,6 @@ function againstNeighbours(mesh: Mesh): Uint32Array {
     if (camps[face] >= 0 && more !== 0 && camps[face] === (more > 0 ? 0 : 1)) out.push(face);
   }
   return Uint32Array.from(out);
-}
-
-/** The area normal of a face along the sum of its corners' normals: below 0 where they disagree. */
-function faceAgainst(
-  points: ArrayLike<number>,
-  normals: ArrayLike<number>,
-  corners: Uint32Array,
-  from: number,
-  to: number,
-): number {
-  const normal = [0, 0, 0];
-  putAreaNormal(points, corners, from, to, normal);
-  let along = 0;
-  for (let k = from; k < to; k++)
-    for (let a = 0; a < 3; a++) along += normal[a] * normals[corners[k] * 3 + a];
-  return along;
 }
 
 /** Least share of edges with a face on both sides for a volume to say anything. */

@@ -127,7 +127,7 @@ function mergeVertices(mesh: Mesh, becomes: Uint32Array): { vertexBecomes: Uint3
     mesh.pieces.findIndex(
       (piece) => vertex >= piece.vertexStart && vertex < piece.vertexStart + piece.vertexCount,
     );
-  const vertexBecomes = Uint32Array.from({ length: mesh.vertexCount }, (_, value) => value);
+  const vertexBecomes = new Uint32Array(mesh.vertexCount).map((_, value) => value);
   const sits = new Int32Array(mesh.vertexCount).fill(-1);
   for (let vertex = 0; vertex < mesh.vertexCount; vertex++) {
     const target = becomes[pointOfVertex[vertex]];
