@@ -1,12 +1,15 @@
 /** From cages to a character: subdivision, the draw onto the body, normals, and skins. */
 import type { Attribute, Character, JsonObject, Mesh, Piece, SceneNode, Skin } from '../core/character/model';
-import { EMPTY_CARRIED } from '../core/character/model';
+import { EMPTY_CARRIED, positionsOf } from '../core/character/model';
+import { pointsOf } from '../core/character/points';
+import { topologyOf } from '../core/character/topology';
 import type { Skeleton } from '../core/anatomy/skeleton';
 import { characterOfSkeleton } from '../core/anatomy/skeleton';
 import { influencesFrom, limitInfluences } from '../core/geometry/influences';
 import { restWorld } from '../core/character/hierarchy';
 import { inverseOr } from '../core/geometry/matrix';
-import { normalsOfPoints } from '../core/geometry/normals';
+import { crossedFaces } from '../core/geometry/face-shape';
+import { normalsOfPoints, putAreaNormal } from '../core/geometry/normals';
 import { type Cage, type Point, subdivide } from './cage';
 import { type Solid, drawn } from './solid';
 
@@ -210,6 +213,65 @@ export function skinOf(name: string, nodes: readonly SceneNode[], joints: readon
   };
 }
 
+/** Quads that cross themselves, or nearly: their halves face against each other, whichever way they are halved. */
+function crumpledQuads({ polygonOffsets, corners }: Mesh, places: Float32Array): Set<number> {
+  const halves = [new Float64Array(3), new Float64Array(3)];
+  const areAgainst = (one: number[], other: number[]) => {
+    putAreaNormal(places, one, 0, 3, halves[0]);
+    putAreaNormal(places, other, 0, 3, halves[1]);
+    return dot3(halves[0], halves[1]) < 0;
+  };
+  const out = new Set(crossedFaces({ offsets: polygonOffsets, corners }, places));
+  for (let face = 0; face + 1 < polygonOffsets.length; face++) {
+    const [a, b, c, d] = corners.subarray(polygonOffsets[face], polygonOffsets[face + 1]);
+    if (d !== undefined && areAgainst([a, b, c], [a, c, d]) && areAgainst([a, b, d], [b, c, d]))
+      out.add(face);
+  }
+  return out;
+}
+
+const dot3 = (one: ArrayLike<number>, other: ArrayLike<number>): number =>
+  one[0] * other[0] + one[1] * other[1] + one[2] * other[2];
+
+/** A mesh without crumpled quads: where the draw laid one over itself, as between fingers, what is round it is evened out. */
+function evenedOut(mesh: Mesh): Mesh {
+  let places = positionsOf(mesh);
+  let crumpled = crumpledQuads(mesh, places);
+  if (crumpled.size === 0 || pointsOf(mesh).pointCount < mesh.vertexCount) return mesh;
+  const { neighbours, offsets } = topologyOf(mesh).neighbours;
+  for (let round = 0; round < 24 && crumpled.size > 0; round++) {
+    const near = new Set<number>();
+    for (const face of crumpled)
+      for (const corner of mesh.corners.subarray(mesh.polygonOffsets[face], mesh.polygonOffsets[face + 1])) {
+        near.add(corner);
+        for (const other of neighbours.subarray(offsets[corner], offsets[corner + 1])) near.add(other);
+      }
+    const before = places;
+    places = before.slice();
+    for (const point of near) {
+      const around = neighbours.subarray(offsets[point], offsets[point + 1]);
+      for (let axis = 0; axis < 3; axis++) {
+        const mean = around.reduce((sum, other) => sum + before[other * 3 + axis], 0) / around.length;
+        const place = before[point * 3 + axis];
+        places[point * 3 + axis] = place === 0 ? 0 : place + EVENED * (mean - place);
+      }
+    }
+    crumpled = crumpledQuads(mesh, places);
+  }
+  const { POSITION, NORMAL } = mesh.attributes;
+  return {
+    ...mesh,
+    attributes: {
+      ...mesh.attributes,
+      POSITION: { ...POSITION, data: places },
+      NORMAL: { ...NORMAL, data: normalsOf(places, mesh.polygonOffsets, mesh.corners) },
+    },
+  };
+}
+
+/** A point goes so much of the way to the middle of its neighbours at once. */
+const EVENED = 0.45;
+
 export function characterOf(
   name: string,
   nodes: SceneNode[],
@@ -220,7 +282,7 @@ export function characterOf(
   return {
     name,
     nodes,
-    meshes,
+    meshes: meshes.map(evenedOut),
     skins,
     clips: [],
     sets: [],

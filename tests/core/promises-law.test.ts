@@ -17,7 +17,7 @@ import { withMeshesJoined } from '@/core/character/join-meshes';
 import { type MeshPlan, remadeMesh } from '@/core/character/remake-mesh';
 import { entriesOf, influencesFrom } from '@/core/geometry/influences';
 import { decompose, normalise, quatAbout, quatMultiply } from '@/core/geometry/matrix';
-import { node, replaceAt } from '@/core/character/model';
+import { node, replaceAt, positionsOf } from '@/core/character/model';
 import { hungUnder } from '@/core/character/rehang';
 import { withRoots } from '@/core/character/remove';
 import { withJointsAt } from '@/core/character/place-joints';
@@ -43,7 +43,15 @@ const DRAW: Readonly<Record<string, (character: Character, seed: number) => Reco
   },
   'set-on-ground': () => ({}),
   ...Object.fromEntries(
-    ['remove-empty-faces', 'remove-loose-points', 'split-joins', 'fill-holes'].map((id) => [
+    [
+      'remove-empty-faces',
+      'remove-loose-points',
+      'split-joins',
+      'fill-holes',
+      'mend-crossed-faces',
+      'collapse-slivers',
+      'recompute-normals',
+    ].map((id) => [
       id,
       (character: Character) => ({ node: character.nodes.findIndex((own) => own.mesh >= 0) }),
     ]),
@@ -358,6 +366,32 @@ const PREPARED: Readonly<Record<string, (character: Character, seed: number) => 
     withRemade(character, ({ corners }) => ({
       added: [{ piece: 0, corners: [corners[0], corners[1], corners[0]] }],
     })),
+  'mend-crossed-faces': (_c, seed) =>
+    withRemade(tubeBesideTube(2 + (seed % 4)), ({ corners }) => {
+      const goneFaces = new Uint8Array(320);
+      const face = 40 + (seed % 200);
+      goneFaces[face] = 1;
+      const [a, b, ...others] = corners.subarray(face * 4, face * 4 + 4);
+      return { goneFaces, added: [{ piece: 0, corners: [b, a, ...others] }] };
+    }),
+  'collapse-slivers': (_c, seed) => {
+    const tube = tubeBesideTube(2 + (seed % 4));
+    const [mesh, ...others] = tube.meshes;
+    const data = positionsOf(mesh).slice();
+    const face = (40 + (seed % 200)) * 4;
+    // One side of a quad goes nearly to the other.
+    for (const [from, to] of [
+      [0, 1],
+      [3, 2],
+    ])
+      // prettier-ignore
+      for (let k = 0; k < 3; k++) {
+        const [at, end] = [mesh.corners[face + from] * 3 + k, mesh.corners[face + to] * 3 + k];
+        data[at] += 0.9995 * (data[end] - data[at]);
+      }
+    const attributes = { ...mesh.attributes, POSITION: { ...mesh.attributes.POSITION, data } };
+    return { ...tube, meshes: [{ ...mesh, attributes }, ...others] };
+  },
   'remove-loose-points': (character, seed) =>
     withRemade(character, ({ vertexCount }) => ({ copies: [0, seed % vertexCount] })),
   'split-joins': (character, seed) =>

@@ -8,7 +8,7 @@ import { briefById } from '@/core/house/briefs';
 import { REMEDIES, remedyById } from '@/core/house/registry';
 import { NothingToDo, type Remedy, RemedyError } from '@/core/contracts/remedy';
 import { brokenInvariants } from '@/core/character/invariants';
-import { type Character, type Mesh, node, replaceAt } from '@/core/character/model';
+import { type Character, type Mesh, node, replaceAt, positionsOf } from '@/core/character/model';
 import { type MeshPlan, remadeMesh } from '@/core/character/remake-mesh';
 import { hungUnder } from '@/core/character/rehang';
 import { withRoots } from '@/core/character/remove';
@@ -150,6 +150,34 @@ const gapped: Character = {
     const goneFaces = new Uint8Array(mesh.polygonOffsets.length - 1);
     goneFaces[goneFaces.length >> 1] = 1;
     return remadeMesh(mesh, { goneFaces });
+  }),
+};
+/** The same with the corners of a face in the wrong order. */
+const crossed: Character = {
+  ...whole,
+  meshes: whole.meshes.map((mesh) => {
+    const corners = mesh.corners.slice();
+    const face = mesh.polygonOffsets[(mesh.polygonOffsets.length - 1) >> 1];
+    [corners[face], corners[face + 1]] = [corners[face + 1], corners[face]];
+    return { ...mesh, corners };
+  }),
+};
+/** The same with a face that is thin as a splinter. */
+const splintered: Character = {
+  ...whole,
+  meshes: whole.meshes.map((mesh) => {
+    const data = positionsOf(mesh).slice();
+    const face = mesh.polygonOffsets[(mesh.polygonOffsets.length - 1) >> 1];
+    for (const [from, to] of [
+      [0, 1],
+      [3, 2],
+    ])
+      // prettier-ignore
+      for (let k = 0; k < 3; k++) {
+        const [at, end] = [mesh.corners[face + from] * 3 + k, mesh.corners[face + to] * 3 + k];
+        data[at] += 0.9995 * (data[end] - data[at]);
+      }
+    return { ...mesh, attributes: { ...mesh.attributes, POSITION: { ...mesh.attributes.POSITION, data } } };
   }),
 };
 const finned = remade('body', ({ corners, vertexCount }) => ({
@@ -335,6 +363,9 @@ const GIVEN: Record<string, { of?: Character; with: object; once: boolean }> = {
   'remove-loose-points': { of: littered, with: { node: at('body') }, once: true },
   'split-joins': { of: finned, with: { node: at('body') }, once: true },
   'fill-holes': { of: gapped, with: { node: 4 }, once: true },
+  'mend-crossed-faces': { of: crossed, with: { node: 4 }, once: true },
+  'collapse-slivers': { of: splintered, with: { node: 4 }, once: true },
+  'recompute-normals': { with: { node: at('body') }, once: true },
   'keep-quads': { of: recovered, with: { node: at('body') }, once: true },
   'remove-parts': { with: { polygons: [{ node: at('patch'), ids: [0] }] }, once: false },
   'separate-parts': { with: { polygons: [{ node: at('patch'), ids: [0] }] }, once: true },

@@ -13,6 +13,8 @@ export interface Unsound {
   /** Of edges two vertices each. */
   readonly ids: Uint32Array;
   readonly remedies: NonNullable<Found['remedies']>;
+  /** How much it matters; worth mending where nothing is said. */
+  readonly gravity?: Found['gravity'];
 }
 
 /** A finding for each mesh that has something of which it should have none. `name`: as the mesh is called in sentences. */
@@ -25,12 +27,12 @@ export const foundInMeshes = (
     const name = character.nodes[node].name || mesh.name;
     const unsound = look(shown, name);
     if (!unsound || unsound.count === 0) return [];
-    const { count, unit, message, label, kind, ids, remedies } = unsound;
+    const { count, unit, message, label, kind, ids, remedies, gravity = 'worth' } = unsound;
     const subject: Subject = { kind: 'mesh', index: character.nodes[node].mesh, name };
     const elements: Elements = { kind, node, ids };
     return [
       {
-        gravity: 'worth',
+        gravity,
         subject,
         unit,
         count,

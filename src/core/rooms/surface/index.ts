@@ -1,6 +1,7 @@
 /** Surface: polygons and points. */
 import { asymmetryCheck } from './checks/asymmetry';
 import { coincidentCheck } from './checks/coincident';
+import { crossedFacesCheck } from './checks/crossed-faces';
 import { emptyFacesCheck } from './checks/empty-faces';
 import { forgottenPartsCheck } from './checks/forgotten-parts';
 import { holesCheck } from './checks/holes';
@@ -9,13 +10,17 @@ import { loopsAtJointsCheck } from './checks/loops-at-joints';
 import { loosePointsCheck } from './checks/loose-points';
 import { noMeshCheck } from './checks/no-mesh';
 import { quadsCheck } from './checks/quads';
+import { sliversCheck } from './checks/slivers';
 import { windingCheck } from './checks/winding';
+import { collapseSlivers } from './remedies/collapse-slivers';
 import { fillHoles } from './remedies/fill-holes';
 import { joinMeshes } from './remedies/join-meshes';
 import { keepQuads } from './remedies/keep-quads';
 import { markParts } from './remedies/mark-parts';
 import { matchSides } from './remedies/match-sides';
+import { mendCrossedFaces } from './remedies/mend-crossed-faces';
 import { mergePoints } from './remedies/merge-points';
+import { recomputeNormals } from './remedies/recompute-normals';
 import { removeEmptyFaces } from './remedies/remove-empty-faces';
 import { removeLoosePoints } from './remedies/remove-loose-points';
 import { removeParts } from './remedies/remove-parts';
@@ -29,11 +34,13 @@ export const checks = [
   noMeshCheck,
   windingCheck,
   emptyFacesCheck,
+  crossedFacesCheck,
   loosePointsCheck,
   joinedWronglyCheck,
   holesCheck,
   forgottenPartsCheck,
   coincidentCheck,
+  sliversCheck,
   quadsCheck,
   loopsAtJointsCheck,
   asymmetryCheck,
@@ -44,6 +51,9 @@ export const remedies = [
   mergePoints,
   turnFaces,
   removeEmptyFaces,
+  mendCrossedFaces,
+  collapseSlivers,
+  recomputeNormals,
   removeLoosePoints,
   splitJoins,
   fillHoles,

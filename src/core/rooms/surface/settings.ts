@@ -10,6 +10,9 @@ export const NEAR_JOINT = 0.75;
 export const LIMB_LOOPS = 3;
 export const KNUCKLE_LOOPS = 2;
 
+/** Common practice: a face a hundred times as long as it is wide is shaded from nearly nothing. */
+export const SLIVER = 0.01;
+
 const loops = (usual: number, title: string, where: string) =>
   number()
     .integer()
@@ -64,6 +67,18 @@ export const SURFACE = object({
         'length',
         'most',
         'Every point of the body has its mirror image on the other side, so near.',
+      ),
+    ),
+  /** Faces are at least so wide, as a share of their length; 0 where it does not matter. */
+  sliverWidth: number()
+    .min(0)
+    .default(SLIVER)
+    .meta(
+      setting(
+        'Least width of a face',
+        'share',
+        'least',
+        'Every face is at least so wide, as a share of its length.',
       ),
     ),
   /** Loops of edges that go across a limb at a joint that bends, so near it; 0 where it does not matter. */

@@ -4,6 +4,7 @@ import { type Mesh, positionsOf } from '../../character/model';
 import { pointsOf } from '../../character/points';
 import { looseVertices } from '../../character/remake-mesh';
 import { topologyOf } from '../../character/topology';
+import { crossedFaces } from '../../geometry/face-shape';
 import { putAreaNormal } from '../../geometry/normals';
 import { type Vec3, dot, length } from '../../geometry/matrix';
 import {
@@ -26,6 +27,8 @@ export interface Hole {
 export interface Soundness {
   readonly doubled: DoubledFaces;
   readonly withoutArea: Uint32Array;
+  /** Faces whose outline crosses itself. */
+  readonly crossed: Uint32Array;
   readonly loose: Uint32Array;
   /** Half-edges edge by edge, those of three or more faces. */
   readonly crowded: readonly (readonly number[])[];
@@ -65,6 +68,7 @@ function examine(mesh: Mesh): Soundness {
   return {
     doubled,
     withoutArea,
+    crossed: crossedFaces(polygons, positionsOf(mesh)),
     loose: numbersSet(looseVertices(mesh)),
     crowded: crowdedEdges(polygons, halfEdges, isLeftOut),
     pinched: pinchedVertices(polygons, halfEdges),
