@@ -9,7 +9,7 @@ import { hover } from '../state/pointer';
 import type { Picked } from '../state/selection';
 import { desk, setDesk } from '../state/store';
 import { takeMeasurePoint, useMeasuring } from '../state/measuring';
-import { useBox } from './box-settings';
+import { gatherSettings, useBox } from './box-settings';
 import { BoxPanel, PointPanel } from './gather-panel';
 import { PosePanel } from './pose-panel';
 import { makePoseTool } from './pose-tool';
@@ -46,13 +46,19 @@ export const COMMON_TOOLS: readonly ToolDefinition[] = [
   },
   {
     id: 'box',
-    title: 'Choose by dragging a box',
-    hint: 'Drag a box over what you want; Shift adds to it.',
+    title: 'Choose by box or brush',
+    hint: 'Drag a box or a brush over what you want; Shift adds to it.',
     icon: BoxSelect,
     letter: 'S',
     make: (stage) =>
-      boxTool(stage, { of: () => useBox.getState().of, before: () => desk().picked, choose: takePicked }),
+      boxTool(stage, {
+        of: () => useBox.getState().of,
+        settings: gatherSettings,
+        before: () => desk().picked,
+        choose: takePicked,
+      }),
     Panel: BoxPanel,
+    isPanelWide: true,
   },
   {
     id: 'point',

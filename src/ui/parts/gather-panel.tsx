@@ -1,21 +1,23 @@
 'use client';
 
-import { unitSign } from '@/core/contracts/units';
+import { lengthText, unitSign } from '@/core/contracts/units';
 import type { Character } from '@/core/character/model';
 import { placeText, weightsText } from './reading';
 import { type ChoiceStep, CHOICE_STEPS } from '@/core/rooms/surface/choosing';
 import { Button, Chip } from '../kit/button';
 import { numberText } from '../kit/format';
+import { Share } from '../kit/share';
 import type { GatherOf } from '../stage/tools/gather';
 import { choosePicked, frameChosen } from '../state/choose';
 import { stepChoice } from '../state/parts';
 import { NOTHING_PICKED, type Picked } from '../state/selection';
 import { useDesk } from '../state/store';
-import { useBox } from './box-settings';
+import { gatherRadius, useBox } from './box-settings';
 
 const KINDS: readonly { readonly of: GatherOf; readonly word: string }[] = [
   { of: 'bones', word: 'Bones' },
   { of: 'points', word: 'Points' },
+  { of: 'edges', word: 'Edges' },
   { of: 'polygons', word: 'Polygons' },
 ];
 
@@ -23,9 +25,11 @@ const countOf = (ids: ReadonlyMap<number, Uint32Array>) =>
   [...ids.values()].reduce((sum, id) => sum + id.length, 0);
 
 /** What was gathered, in words. */
-function gatheredText({ vertices, polygons, bones }: Picked): string {
+function gatheredText({ vertices, polygons, bones, edges = new Map() }: Picked): string {
+  const edgeCount = countOf(edges) / 2;
   const parts = [
     bones.size > 0 && `${numberText(bones.size)} ${bones.size === 1 ? 'bone' : 'bones'}`,
+    edgeCount > 0 && `${numberText(edgeCount)} ${edgeCount === 1 ? 'edge' : 'edges'}`,
     vertices.size > 0 && `${numberText(countOf(vertices))} vertices`,
     polygons.size > 0 && `${numberText(countOf(polygons))} polygons`,
   ];
@@ -34,7 +38,8 @@ function gatheredText({ vertices, polygons, bones }: Picked): string {
 
 /** What the box gathers, and how much it has. */
 export function BoxPanel() {
-  const of = useBox((box) => box.of);
+  const { of, by, isSeenOnly, size } = useBox();
+  const unit = useDesk((state) => state.brief.unit);
   const picked = useDesk((state) => state.picked);
   return (
     <>
@@ -52,6 +57,29 @@ export function BoxPanel() {
           </Chip>
         ))}
       </div>
+      {of !== 'bones' && (
+        <div className="mt-1 flex gap-1" role="group" aria-label="How they are chosen">
+          {(['box', 'brush'] as const).map((way) => (
+            <Chip key={way} on={by === way} onClick={() => useBox.setState({ by: way })}>
+              {way === 'box' ? 'Box' : 'Brush'}
+            </Chip>
+          ))}
+          <Chip on={isSeenOnly} onClick={() => useBox.setState({ isSeenOnly: !isSeenOnly })}>
+            Visible only
+          </Chip>
+        </div>
+      )}
+      {of !== 'bones' && by === 'brush' && (
+        <Share
+          label="Radius"
+          value={size}
+          min={0.005}
+          max={0.1}
+          step={0.005}
+          text={lengthText(gatherRadius(size), unit)}
+          onChange={(next) => useBox.setState({ size: next })}
+        />
+      )}
       <Gathered picked={picked} />
       <ChoiceSteps picked={picked} />
     </>

@@ -28,6 +28,8 @@ export interface ToolDefinition {
   readonly make: MakeTool;
   /** Its settings, shown while it is in the hand. */
   readonly Panel?: ComponentType;
+  /** They need more width than most. */
+  readonly isPanelWide?: boolean;
 }
 
 /** A page of the notebook besides the findings. */

@@ -52,7 +52,7 @@ const panel = 'rounded-lg border border-rule bg-sheet px-3 py-2.5';
 
 function ToolPanel({ tool }: { tool: ToolDefinition }) {
   return (
-    <section aria-label={tool.title} className={`${panel} w-[246px]`}>
+    <section aria-label={tool.title} className={clsx(panel, tool.isPanelWide ? 'w-[280px]' : 'w-[246px]')}>
       <p className="mb-1.5 text-[12.5px] leading-snug text-soft">{tool.hint}</p>
       {tool.Panel && <tool.Panel />}
     </section>

@@ -1,4 +1,4 @@
-import { Box3, Raycaster, Scene, Vector3, WebGLRenderer } from 'three';
+import { Box3, Ray, Raycaster, Scene, Vector3, WebGLRenderer } from 'three';
 import type { Touched } from '@/core/rooms/weights/painting';
 import type { Figure, FigureBone, Pose } from '../worker/figure';
 import { CameraRig } from './camera-rig';
@@ -15,6 +15,9 @@ import { type CameraWish, EMPTY_VIEW, type Hit, type PlaceOnFigure, type StageVi
 
 /** How near a joint catches the pointer, pixels. */
 const CATCH = 11;
+
+/** What lies nearer before a place than this share of the figure's height is the surface that it is on. */
+const SURFACE = 0.002;
 
 /**
  * So long after its last movement a large figure is drawn whole again, milliseconds: longer than a coarse picture takes in
@@ -237,6 +240,15 @@ export class Stage {
   pickAll(x: number, y: number, of: 'all' | 'surface' = 'all'): Hit[] {
     const ray = this.casterAt(x, y);
     return [...(of === 'all' ? this.twigs.raycastAll(ray) : []), ...this.body.raycastAll(ray.ray)];
+  }
+
+  /** Whether nothing that is drawn lies before a place in the world. */
+  isSeen([x, y, z]: readonly number[]): boolean {
+    const place = new Vector3(x, y, z);
+    const eye = this.rig.camera.position;
+    const away = place.distanceTo(eye);
+    const ray = new Ray(eye, place.sub(eye).normalize());
+    return this.body.firstDistance(ray) >= away - SURFACE * this.frame.height;
   }
 
   /** The joint near a place of the canvas, or else the vertex under it. Pixels of the canvas. */

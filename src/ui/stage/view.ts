@@ -20,6 +20,9 @@ export interface Hit {
   /** −1 for a bone. */
   readonly polygon: number;
   readonly point: readonly number[];
+  /** Where the ray meets the surface, and which triangle of its mesh; of a surface alone. */
+  readonly place?: readonly number[];
+  readonly triangle?: number;
 }
 
 /** A place that a measure can begin or end at. */

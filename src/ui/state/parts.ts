@@ -74,12 +74,23 @@ export async function stepChoice(step: ChoiceStep): Promise<void> {
 }
 
 /** Shows how far every point is from its mirror image, or the surface again. */
-export async function showSides(isShown: boolean): Promise<void> {
+export const showSides = (isShown: boolean): Promise<void> =>
+  showPicture(isShown, 'from its mirror image', () => deskWorker().sidesPicture(desk().brief));
+
+/** Shows how far it is from every loop across a joint’s limb to the next, or the surface again. */
+export const showLoopWays = (isShown: boolean): Promise<void> =>
+  showPicture(isShown, 'to the next loop', () => deskWorker().loopsPicture());
+
+async function showPicture(
+  isShown: boolean,
+  title: string,
+  ask: () => Promise<{ readonly values: Map<number, Float32Array>; readonly most: number }>,
+): Promise<void> {
   if (!isShown) {
     changeLook({ heat: null });
     return;
   }
-  const { revision, brief } = desk();
-  const { values, most } = await deskWorker().sidesPicture(brief);
-  if (desk().revision === revision) changeLook({ heat: { title: 'from its mirror image', values, most } });
+  const { revision } = desk();
+  const { values, most } = await ask();
+  if (desk().revision === revision) changeLook({ heat: { title, values, most } });
 }

@@ -41,6 +41,7 @@ import { measuresOf } from '@/core/rooms/placement/measures';
 import { type SceneGroup, sceneOf } from '@/core/rooms/placement/scene';
 import { type ChoiceStep, type ChosenElements, afterChoiceStep } from '@/core/rooms/surface/choosing';
 import { asymmetryOf } from '@/core/rooms/surface/asymmetry';
+import { waysToNextLoop } from '@/core/rooms/surface/loops';
 import {
   type LoopFigures,
   type MergeFigures,
@@ -102,6 +103,19 @@ const hand = new EditSession();
 
 /** The searches that were handed over, by node, kept to be fitted to a pose here. */
 const searches = new Map<number, TriangleBoxes>();
+
+/** A number at every vertex as a share of the largest of all, by the node that shows its mesh; and that, metres. */
+interface PictureOfNumbers {
+  readonly values: Map<number, Float32Array>;
+  readonly most: number;
+}
+
+function sharesOf(numbers: ReadonlyMap<number, Float32Array>): PictureOfNumbers {
+  let most = 0;
+  for (const own of numbers.values()) for (const x of own) if (x > most) most = x;
+  const share = (x: number) => (most > 0 ? x / most : 0);
+  return { values: new Map([...numbers].map(([node, own]) => [node, own.map(share)])), most };
+}
 
 function need(): Character {
   if (!open) throw new Error('No character is open.');
@@ -421,13 +435,11 @@ const desk = {
   merges: (distance: number): MergeFigures[] => mergeFigures(need(), distance),
   loops: ({ surface }: Brief): LoopFigures[] => loopFigures(need(), surface),
   /** How far every vertex is from its mirror image, 0 … 1 of the farthest that is told of, by the node that shows its mesh; and that, metres. */
-  sidesPicture({ surface }: Brief): { values: Map<number, Float32Array>; most: number } {
-    const { off } = asymmetryOf(need(), sideFigures(need(), surface.twins).tolerance);
-    let most = 0;
-    for (const own of off.values()) for (const x of own) if (x > most) most = x;
-    const share = (x: number) => (most > 0 ? x / most : 0);
-    return { values: new Map([...off].map(([node, own]) => [node, own.map(share)])), most };
+  sidesPicture({ surface }: Brief): PictureOfNumbers {
+    return sharesOf(asymmetryOf(need(), sideFigures(need(), surface.twins).tolerance).off);
   },
+  /** How far it is from the loop of every vertex to the next, in the same way. */
+  loopsPicture: (): PictureOfNumbers => sharesOf(waysToNextLoop(need())),
   choiceStep: (chosen: ChosenElements, step: ChoiceStep): ChosenElements | string =>
     afterChoiceStep(need(), chosen, step),
   /** What is left of each mesh without some of its polygons. */

@@ -1,6 +1,7 @@
 /** How many loops of edges go across the joints within limbs, as near as a brief asks. */
 import { type LoopOnMesh, type LoopsAcross, loopsAcrossJoints } from '../../anatomy/joint-loops';
 import type { Character } from '../../character/model';
+import { pointsOf } from '../../character/points';
 import type { SurfaceBrief } from './settings';
 
 /** A joint with the loops near it. */
@@ -41,3 +42,32 @@ export function countedLoops(
 /** Ways from each loop to the next, metres. */
 export const spacingOf = (loops: readonly { readonly along: number }[]): number[] =>
   loops.slice(1).map(({ along }, i) => along - loops[i].along);
+
+/**
+ * How far it is from the loop of every vertex to the next one along its limb, the longer of both ways, metres, by the node that
+ * shows its mesh; 0 for what is on no loop across a joint’s limb.
+ */
+export function waysToNextLoop(character: Character): Map<number, Float32Array> {
+  const out = new Map<number, Float32Array>();
+  for (const { loops } of loopsAcrossJoints(character)) {
+    const ways = spacingOf(loops);
+    loops.forEach(({ node, vertices }, i) => {
+      const mesh = character.meshes[character.nodes[node].mesh];
+      const { pointOfVertex, pointCount } = pointsOf(mesh);
+      const way = Math.max(ways[i - 1] ?? 0, ways[i] ?? 0);
+      const own = out.get(node) ?? new Float32Array(pointCount);
+      out.set(node, own);
+      for (const vertex of vertices) own[pointOfVertex[vertex]] = Math.max(own[pointOfVertex[vertex]], way);
+    });
+  }
+  return new Map(
+    [...out].map(([node, own]) => {
+      const { pointOfVertex } = pointsOf(character.meshes[character.nodes[node].mesh]);
+      const values = new Float32Array(pointOfVertex.length);
+      pointOfVertex.forEach((point, vertex) => {
+        values[vertex] = own[point];
+      });
+      return [node, values];
+    }),
+  );
+}

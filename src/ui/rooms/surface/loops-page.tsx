@@ -1,12 +1,14 @@
 'use client';
 
 import clsx from 'clsx';
-import { useState } from 'react';
+import { useEffect, useState } from 'react';
 import type { Brief } from '@/core/house/brief';
 import { lengthText } from '@/core/contracts/units';
 import type { LoopFigures } from '@/core/rooms/surface/figures';
+import { Chip } from '../../kit/button';
 import { chooseBone, choosePicked, frame } from '../../state/choose';
 import { placesOfNode } from '../../state/findings-places';
+import { showLoopWays } from '../../state/parts';
 import { desk, useDesk } from '../../state/store';
 import { deskWorker } from '../../state/worker';
 import { LoopChart } from './loop-chart';
@@ -18,6 +20,13 @@ const askLoops = (brief: Brief) => deskWorker().loops(brief);
 export function LoopsPage() {
   const joints = useFigures(askLoops);
   const [chosen, setChosen] = useState(-1);
+  const isShown = useDesk((state) => state.heat !== null);
+  useEffect(
+    () => () => {
+      void showLoopWays(false);
+    },
+    [],
+  );
   if (!joints) return <p className="px-[18px] py-3 text-soft">looking …</p>;
   if (joints.length === 0)
     return (
@@ -30,6 +39,11 @@ export function LoopsPage() {
       <p className="text-[13px] text-soft">
         Loops that go round a limb at its joint. Press one to see where they lie.
       </p>
+      <div className="mt-2">
+        <Chip on={isShown} onClick={() => void showLoopWays(!isShown)}>
+          Picture of the way to the next
+        </Chip>
+      </div>
       <table className="mt-2 w-full text-[12.5px]">
         <thead>
           <tr className="border-b border-rule text-left text-soft">

@@ -89,8 +89,8 @@ export class BodyLayer implements Layer {
       const hit = mesh.raycast(ray);
       if (!hit || hit.distance >= nearest) continue;
       nearest = hit.distance;
-      const { vertex, polygon, point } = hit;
-      best = { kind: 'vertex', node: mesh.figure.node, vertex, polygon, point };
+      const { vertex, polygon, triangle, point, place } = hit;
+      best = { kind: 'vertex', node: mesh.figure.node, vertex, polygon, triangle, point, place };
     }
     return best;
   }
@@ -101,7 +101,15 @@ export class BodyLayer implements Layer {
       mesh.raycastAll(ray).map((hit) => ({ ...hit, node: mesh.figure.node })),
     );
     hits.sort((a, b) => a.distance - b.distance);
-    return hits.map(({ node, vertex, polygon, point }) => ({ kind: 'vertex', node, vertex, polygon, point }));
+    return hits.map((hit) => ({ kind: 'vertex', ...hit }));
+  }
+
+  /** How far along a ray the surface is met first; Infinity where it is not. */
+  firstDistance(ray: Ray): number {
+    return this.open.reduce(
+      (least, mesh) => Math.min(least, mesh.raycast(ray)?.distance ?? Infinity),
+      Infinity,
+    );
   }
 
   private clear(): void {

@@ -9,6 +9,7 @@ import {
   type Ray,
   type ShaderMaterial,
 } from 'three';
+import { putAreaNormal } from '@/core/geometry/normals';
 import { type TriangleBoxes, TriangleTree, type SurfacePlace } from '@/core/geometry/triangle-tree';
 import type { Touched } from '@/core/rooms/weights/painting';
 import type { ElementSet } from '@/core/character/model';
@@ -24,7 +25,11 @@ import { linearToken } from './tokens';
 export interface MeshHit {
   readonly vertex: number;
   readonly polygon: number;
+  readonly triangle: number;
+  /** The place of the vertex. */
   readonly point: readonly number[];
+  /** Where the ray meets the surface. */
+  readonly place: readonly number[];
   readonly distance: number;
 }
 
@@ -223,7 +228,95 @@ export class DrawnMesh {
 
   private hitAt({ triangle, point, distance }: SurfacePlace): MeshHit {
     const vertex = this.nearestVertex(triangle, point);
-    return { vertex, polygon: this.figure.polygonOf[triangle], point: this.pointAt(vertex), distance };
+    return {
+      vertex,
+      polygon: this.figure.polygonOf[triangle],
+      triangle,
+      point: this.pointAt(vertex),
+      place: point,
+      distance,
+    };
+  }
+
+  /** Calls `tell` with every triangle that is drawn and comes as near as a radius to a place. */
+  eachTriangleNear(place: readonly number[], radius: number, tell: (triangle: number) => void): void {
+    this.fitted()?.within(place[0], place[1], place[2], radius, (triangle) => {
+      if (this.isDrawn(triangle)) tell(triangle);
+    });
+  }
+
+  verticesOf(triangle: number): readonly number[] {
+    return [0, 1, 2].map((k) => this.figure.triangles[triangle * 3 + k]);
+  }
+
+  /** Whether a triangle faces somebody who looks in a direction. */
+  faces(triangle: number, direction: readonly number[]): boolean {
+    const { array } = this.position;
+    const normal = [0, 0, 0];
+    putAreaNormal(array, this.figure.triangles, triangle * 3, triangle * 3 + 3, normal);
+    return normal.reduce((sum, x, k) => sum + x * direction[k], 0) < 0;
+  }
+
+  distanceTo(vertex: number, [x, y, z]: readonly number[]): number {
+    const { array } = this.position;
+    return Math.hypot(array[vertex * 3] - x, array[vertex * 3 + 1] - y, array[vertex * 3 + 2] - z);
+  }
+
+  distanceToEdge(from: number, to: number, place: readonly number[]): number {
+    const [a, b] = [this.pointAt(from), this.pointAt(to)];
+    const way = [0, 1, 2].map((k) => b[k] - a[k]);
+    const squared = way[0] ** 2 + way[1] ** 2 + way[2] ** 2;
+    const along = [0, 1, 2].reduce((sum, k) => sum + way[k] * (place[k] - a[k]), 0);
+    const share = squared > 0 ? Math.max(0, Math.min(1, along / squared)) : 0;
+    return Math.hypot(...[0, 1, 2].map((k) => place[k] - a[k] - share * way[k]));
+  }
+
+  /** The edges of the polygon that a triangle is of, two vertices each: those that only one of its triangles has. */
+  outlineOf(triangle: number): Uint32Array {
+    const { polygonOf, triangles } = this.figure;
+    let from = triangle;
+    while (from > 0 && polygonOf[from - 1] === polygonOf[triangle]) from--;
+    const edges = new Map<string, readonly [number, number]>();
+    for (let at = from; at < polygonOf.length && polygonOf[at] === polygonOf[triangle]; at++)
+      for (let k = 0; k < 3; k++) {
+        const [a, b] = [triangles[at * 3 + k], triangles[at * 3 + ((k + 1) % 3)]];
+        const key = `${Math.min(a, b)} ${Math.max(a, b)}`;
+        if (!edges.delete(key)) edges.set(key, [a, b]);
+      }
+    return Uint32Array.from([...edges.values()].flat());
+  }
+
+  /** The edges that are drawn and both of whose ends are among some vertices, two vertices each. */
+  edgesAmong(vertices: readonly number[]): Uint32Array {
+    const isIn = new Uint8Array(this.position.count);
+    for (const vertex of vertices) isIn[vertex] = 1;
+    const edges = this.kept?.edges ?? this.figure.edges;
+    const out: number[] = [];
+    for (let i = 0; i < edges.length; i += 2)
+      if (isIn[edges[i]] && isIn[edges[i + 1]]) out.push(edges[i], edges[i + 1]);
+    return Uint32Array.from(out);
+  }
+
+  /** The middle of some vertices as they stand. */
+  middleOf(vertices: ArrayLike<number>): readonly [number, number, number] {
+    const sum: [number, number, number] = [0, 0, 0];
+    for (let i = 0; i < vertices.length; i++)
+      for (let k = 0; k < 3; k++) sum[k] += this.position.array[vertices[i] * 3 + k] / vertices.length;
+    return sum;
+  }
+
+  /** The middle of a polygon as it stands. */
+  middleOfPolygon(polygon: number): readonly [number, number, number] {
+    const { polygonOf, triangles } = this.figure;
+    // Triangles stand in the order of their polygons.
+    let [from, to] = [0, polygonOf.length];
+    while (from < to) {
+      const half = (from + to) >> 1;
+      if (polygonOf[half] < polygon) from = half + 1;
+      else to = half;
+    }
+    while (polygonOf[to] === polygon) to++;
+    return this.middleOf(triangles.subarray(from * 3, to * 3));
   }
 
   /** Calls `tell` with the place of every vertex that is drawn. */
