@@ -1,14 +1,16 @@
 /** The surface: faults of single faces planted all over meshes of the cast and of others, and a whole audit of a million triangles. */
 import { existsSync, readFileSync, readdirSync } from 'node:fs';
 import path from 'node:path';
-import type { Character, Mesh } from '../core/character/model';
+import { type Character, type Mesh, positionsOf } from '../core/character/model';
 import { looseVertices, remadeMesh } from '../core/character/remake-mesh';
 import { topologyOf } from '../core/character/topology';
 import { readCharacter } from '../core/formats/index';
+import { putAreaNormal } from '../core/geometry/normals';
 import { briefById } from '../core/house/briefs';
 import { CHECKS } from '../core/house/registry';
 import { soundnessOf } from '../core/rooms/surface/soundness';
 import { wrongWinding } from '../core/rooms/surface/winding';
+import { figureRows } from './surface-figures';
 import { quadRows } from './quads';
 import { refineTo } from './refine';
 import type { BenchRow } from './row';
@@ -55,8 +57,8 @@ const isCopy = (a: Mesh, b: Mesh): boolean =>
 /** Whether a mesh holds nothing that is looked for, so that what is found was planted. */
 function isSound(mesh: Mesh): boolean {
   if (mesh.polygonOffsets.length <= LEAST_FACES) return false;
-  const { doubled, withoutArea, loose, crowded, pinched, holes } = soundnessOf(mesh);
-  const faults = [doubled.same, withoutArea, loose, crowded, holes].reduce(
+  const { doubled, withoutArea, loose, crowded, pinched, holes, crossed } = soundnessOf(mesh);
+  const faults = [doubled.same, withoutArea, loose, crowded, holes, crossed].reduce(
     (sum, list) => sum + list.length,
     0,
   );
@@ -111,8 +113,12 @@ function flipped(mesh: Mesh, face: number): Mesh {
 /** What is planted on a face, whether it is found, and what else is then told that is not there. */
 const FAULTS: readonly {
   readonly title: string;
+  /** Of which faces it can be. */
+  readonly isFor?: (mesh: Mesh, face: number) => boolean;
   readonly plant: (mesh: Mesh, face: number) => Mesh;
   readonly count: (mesh: Mesh) => number;
+  /** How much else there is then; all that is told, where nothing is said. */
+  readonly tells?: (mesh: Mesh) => number;
 }[] = [
   { title: 'a face that is missing', plant: without, count: (mesh) => soundnessOf(mesh).holes.length },
   {
@@ -125,12 +131,60 @@ const FAULTS: readonly {
     plant: flipped,
     count: (mesh) => wrongWinding(mesh)?.polygons.length ?? 0,
   },
+  {
+    title: 'a face without area',
+    plant: (mesh, face) => {
+      const [one, other] = cornersOf(mesh, face);
+      return remadeMesh(mesh, { added: [{ piece: 0, corners: [one, other, one] }] });
+    },
+    count: (mesh) => soundnessOf(mesh).withoutArea.length,
+  },
+  {
+    title: 'a point that no face has',
+    plant: (mesh, face) => remadeMesh(mesh, { copies: [cornersOf(mesh, face)[0]] }),
+    count: (mesh) => soundnessOf(mesh).loose.length,
+  },
+  {
+    title: 'a quad whose corners are out of order',
+    isFor: isEvenQuad,
+    plant: (mesh, face) => {
+      const corners = mesh.corners.slice();
+      const at = mesh.polygonOffsets[face] + 1;
+      [corners[at], corners[at + 1]] = [corners[at + 1], corners[at]];
+      return { ...mesh, corners };
+    },
+    count: (mesh) => soundnessOf(mesh).crossed.length,
+    // The edges that it lost are a gap and edges of one face at once: told as what they are.
+    tells: () => 0,
+  },
 ];
+
+/** A quad that is not bent much: of one that is folded no order is the right one. */
+function isEvenQuad(mesh: Mesh, face: number): boolean {
+  const corners = cornersOf(mesh, face);
+  if (corners.length !== 4) return false;
+  const [one, other] = [
+    [0, 1, 2],
+    [0, 2, 3],
+  ].map((three) => {
+    const normal = new Float64Array(3);
+    putAreaNormal(
+      positionsOf(mesh),
+      three.map((k) => corners[k]),
+      0,
+      3,
+      normal,
+    );
+    return normal;
+  });
+  const along = one[0] * other[0] + one[1] * other[1] + one[2] * other[2];
+  return along > 0.9 * Math.hypot(...one) * Math.hypot(...other);
+}
 
 /** All that is told of a mesh. */
 function toldOf(mesh: Mesh): number {
-  const { doubled, withoutArea, loose, crowded, pinched, holes } = soundnessOf(mesh);
-  const lists = [doubled.same, withoutArea, loose, crowded, holes];
+  const { doubled, withoutArea, loose, crowded, pinched, holes, crossed } = soundnessOf(mesh);
+  const lists = [doubled.same, withoutArea, loose, crowded, holes, crossed];
   return lists.reduce(
     (sum, list) => sum + list.length,
     pinched.size + (wrongWinding(mesh)?.polygons.length ?? 0),
@@ -139,16 +193,17 @@ function toldOf(mesh: Mesh): number {
 
 function rateRows(whose: string, meshes: readonly Mesh[]): BenchRow[] {
   const inOnePiece = meshes.filter(({ pieces }) => pieces.length === 1);
-  return FAULTS.map(({ title, plant, count }) => {
+  return FAULTS.map(({ title, isFor, plant, count, tells = toldOf }) => {
     let planted = 0;
     let found = 0;
     let besides = 0;
     for (const mesh of inOnePiece)
       for (const face of innerFaces(mesh)) {
+        if (isFor?.(mesh, face) === false) continue;
         const faulty = plant(mesh, face);
         planted++;
         if (count(faulty) === 1) found++;
-        besides += toldOf(faulty) - count(faulty);
+        besides += Math.max(0, tells(faulty) - count(faulty));
       }
     const share = planted > 0 ? found / planted : 0;
     return {
@@ -186,6 +241,7 @@ export function surfaceRows(deckhand: Character): BenchRow[] {
     time,
     ...rateRows('of the cast', own.filter(isSound)),
     ...rateRows('that others made', others.filter(isSound)),
+    ...figureRows(),
     ...quadRows('of the cast', own.filter(isOfQuads)),
     ...quadRows('that others made', others.filter(isOfQuads)),
   ];

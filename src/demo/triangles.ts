@@ -80,8 +80,8 @@ function withPatchFlipped(mesh: Mesh, place: readonly number[], within: number):
   return { ...mesh, corners };
 }
 
-/** A ball of quads and its poles, bound wholly to a joint of the skin that a mesh has, as a mesh of its own there. */
-function withBall(
+/** A ball of quads and its poles, bound wholly to a joint of the skin that a mesh has, joined to that mesh; places in its space. */
+export function withBall(
   character: Character,
   at: number,
   middle: readonly number[],

@@ -15,6 +15,7 @@ import { audit } from '@/core/house/audit';
 import { briefById } from '@/core/house/briefs';
 import { remedyById } from '@/core/house/registry';
 import { asymmetryOf } from '@/core/rooms/surface/asymmetry';
+import { waysToNextLoop } from '@/core/rooms/surface/loops';
 import { loopsAcrossJoints } from '@/core/anatomy/joint-loops';
 import { castCharacter } from './support/cast';
 
@@ -189,6 +190,22 @@ describe('what differs left and right', () => {
 });
 
 describe('loops across joints', () => {
+  it('tell how far it is from each to the next: on a limb the longer of the two ways, wide between joints and narrow at them', () => {
+    const { loops } = loopsAcrossJoints(crew).find(({ bone }) => crew.nodes[bone].name === 'leg_lower_lt')!;
+    const ways = waysToNextLoop(crew).get(loops[0].node)!;
+    loops.forEach(({ vertices, along }, i) => {
+      const beside = [loops[i - 1], loops[i + 1]]
+        .filter(Boolean)
+        .map((other) => Math.abs(other.along - along));
+      // A loop may be counted at the joint beside as well.
+      expect(ways[vertices[0]]).toBeGreaterThanOrEqual(Math.max(...beside) - 1e-6);
+      expect(new Set(vertices.map((vertex) => ways[vertex])).size).toBe(1);
+    });
+    const off = ways.filter((way) => way > 0);
+    expect(off.length).toBeGreaterThan(200);
+    expect(off.length).toBeLessThan(ways.length);
+  });
+
   it('are counted at every elbow, knee and knuckle of the cast, alike on both sides', () => {
     const across = loopsAcrossJoints(crew);
     expect(across.length).toBe(28);

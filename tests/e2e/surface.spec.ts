@@ -233,3 +233,65 @@ test('from a point or a polygon to the part, the loop, both sides: the choice gr
   await expect(gathered).toContainText('vertices');
   await accessible(page);
 });
+
+test('points, edges and polygons by brush and by box, only what is visible or right through', async ({
+  page,
+}) => {
+  await bring(page, 'deckhand-clean.glb');
+  await page.keyboard.press('3');
+  await page.keyboard.press('s');
+  const of = page.getByRole('group', { name: 'What the box gathers' });
+  const how = page.getByRole('group', { name: 'How they are chosen' });
+  const gathered = page.getByTestId('gathered');
+  const canvas = (await page.locator('canvas').first().boundingBox())!;
+  const at = (x: number, y: number) =>
+    [canvas.x + canvas.width / 2 + x, canvas.y + canvas.height * y] as const;
+  const drag = async (keys: string[] = []) => {
+    for (const key of keys) await page.keyboard.down(key);
+    await page.mouse.move(...at(-30, 0.38));
+    await page.mouse.down();
+    await page.mouse.move(...at(30, 0.46), { steps: 5 });
+    await page.mouse.up();
+    for (const key of keys) await page.keyboard.up(key);
+  };
+  /** The first number that stands there once it is another than before. */
+  const counted = async (unit: string, before: number): Promise<number> => {
+    let count = before;
+    await expect
+      .poll(async () => {
+        const found = new RegExp(`([\\d\\s]+) ${unit}`).exec(await gathered.innerText());
+        count = found ? Number(found[1].replaceAll(/\s/g, '')) : 0;
+        return count;
+      })
+      .not.toBe(before);
+    return count;
+  };
+  await of.getByRole('button', { name: 'Polygons' }).click();
+  await how.getByRole('button', { name: 'Brush' }).click();
+  await drag();
+  const through = await counted('polygons', 0);
+  await how.getByRole('button', { name: 'Visible only' }).click();
+  await drag();
+  // The back of the coat, and what it covers, are left out.
+  const seen = await counted('polygons', through);
+  expect(seen).toBeGreaterThan(0);
+  expect(seen).toBeLessThan(0.7 * through);
+  await page.getByRole('slider', { name: /^Radius/ }).focus();
+  for (let i = 0; i < 4; i++) await page.keyboard.press('ArrowRight');
+  await drag(['Shift']);
+  expect(await counted('polygons', seen)).toBeGreaterThan(seen);
+
+  await of.getByRole('button', { name: 'Edges' }).click();
+  await how.getByRole('button', { name: 'Box' }).click();
+  await drag();
+  const edges = await counted('edges', 0);
+  await how.getByRole('button', { name: 'Visible only' }).click();
+  await drag();
+  expect(await counted('edges', edges)).toBeGreaterThan(1.5 * edges);
+  // One edge begins the loop that it belongs to.
+  await page.mouse.click(...at(20, 0.42));
+  await expect(gathered).toContainText('1 edge, 2 vertices');
+  await page.getByRole('group', { name: 'From the choice' }).getByRole('button', { name: 'Loop' }).click();
+  expect(await counted('vertices', 2)).toBeGreaterThan(10);
+  await accessible(page);
+});

@@ -45,7 +45,7 @@ test('choosing with a box: bones, points and polygons; a single point tells all 
     await page.mouse.up();
   };
   const gathered = page.getByTestId('gathered');
-  await page.getByRole('button', { name: 'Choose by dragging a box' }).click();
+  await page.getByRole('button', { name: 'Choose by box or brush' }).click();
   await sweep();
   await expect(gathered).toContainText(/\d+ bones/);
   // The camera stood still while the box was dragged: the view is still the front.
