@@ -222,8 +222,11 @@ function timeRow(character: Character): BenchRow {
     0,
   );
   const brief = briefById('handset')!;
+  const checks = CHECKS.filter(({ room }) => room === 'surface');
+  // A server’s threads have audited before.
+  for (const check of checks) check.run(refineTo(character, 100_000), brief);
   const began = performance.now();
-  for (const check of CHECKS) if (check.room === 'surface') check.run(large, brief);
+  for (const check of checks) check.run(large, brief);
   const seconds = (performance.now() - began) / 1000;
   return {
     work: `the whole surface of a body of ${triangles.toLocaleString('en').replaceAll(',', ' ')} triangles audited`,

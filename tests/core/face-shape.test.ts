@@ -8,7 +8,7 @@ import { pointsOf } from '@/core/character/points';
 import { topologyOf } from '@/core/character/topology';
 import { readCharacter } from '@/core/formats/index';
 import { fanned } from '@/core/geometry/fan';
-import { crossedFaces, widthsOfFaces } from '@/core/geometry/face-shape';
+import { crossedFaces, forThinFaces, widthOfFace } from '@/core/geometry/face-shape';
 import { normalise, quatAbout, quatRotate, type Vec3 } from '@/core/geometry/matrix';
 import { audit } from '@/core/house/audit';
 import { briefById } from '@/core/house/briefs';
@@ -67,15 +67,41 @@ describe('the width of a face for its length', () => {
     fc.assert(
       fc.property(fc.integer({ min: 1, max: 1e6 }), real(0.001, 1), (seed, high) => {
         const width = (flat: readonly (readonly [number, number])[]) =>
-          widthsOfFaces(
+          widthOfFace(
             { offsets: Uint32Array.of(0, flat.length), corners: Uint32Array.from(flat, (_, i) => i) },
             somewhere(flat, seed).flat(),
-          )[0];
+            0,
+          );
         expect(width([[0, 0], [1, 0], [0.5, Math.sqrt(3) / 2]])).toBeCloseTo(Math.sqrt(3) / 2, 6); // prettier-ignore
         expect(width([[0, 0], [1, 0], [1, 1], [0, 1]])).toBeCloseTo(Math.SQRT1_2, 6); // prettier-ignore
         expect(width([[0, 0], [1, 0], [1, high], [0, high]])).toBeCloseTo(high / Math.hypot(1, high), 6); // prettier-ignore
         expect(width([[0, 0], [1, 0], [2, 0]])).toBeCloseTo(0, 6); // prettier-ignore
       }),
+    );
+  });
+});
+
+describe('thin faces', () => {
+  it('are all those whose width is less, however far from the origin', () => {
+    fc.assert(
+      fc.property(
+        fc.array(fc.tuple(real(0, 1), real(0, 1), real(0, 1)), { minLength: 9, maxLength: 60 }),
+        real(0.01, 0.7),
+        real(0, 50),
+        (list, share, off) => {
+          const points = list.flat().map((x) => x + off);
+          const corners = Uint32Array.from({ length: list.length - (list.length % 3) }, (_, i) => i);
+          const offsets = Uint32Array.from({ length: corners.length / 3 + 1 }, (_, i) => i * 3);
+          const polygons = { offsets, corners };
+          const found: number[] = [];
+          forThinFaces(polygons, points, share, (face) => {
+            found.push(face);
+            return share;
+          });
+          const all = Array.from({ length: corners.length / 3 }, (_, face) => face);
+          expect(found).toEqual(all.filter((face) => widthOfFace(polygons, points, face) < share));
+        },
+      ),
     );
   });
 });

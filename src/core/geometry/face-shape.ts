@@ -3,40 +3,75 @@ import { putAreaNormal } from './normals';
 import type { WeldedPolygons } from './soundness';
 
 /**
- * How wide every face is for its length: its least width between an edge and the corner farthest from it, as a share of the
- * longest way between two corners; √3/2 for an even triangle, 1/√2 for a square, 0 for one without area.
+ * How wide a face is for its length: its least width between an edge and the corner farthest from it, as a share of the longest
+ * way between two corners; √3/2 for an even triangle, 1/√2 for a square, 0 for one without area.
  * @param positions 3 per vertex
- * @returns 1 per face
  */
-export function widthsOfFaces(
+export function widthOfFace(
   { offsets, corners }: Pick<WeldedPolygons, 'offsets' | 'corners'>,
   positions: ArrayLike<number>,
-): Float32Array {
-  const out = new Float32Array(Math.max(0, offsets.length - 1));
-  for (let face = 0; face < out.length; face++) {
-    const [from, to] = [offsets[face], offsets[face + 1]];
-    let longest = 0;
-    let width = Infinity;
-    for (let k = from; k < to; k++) {
-      const a = corners[k] * 3;
-      const b = corners[k + 1 === to ? from : k + 1] * 3;
-      const [x, y, z] = [positions[a], positions[a + 1], positions[a + 2]];
-      const [ex, ey, ez] = [positions[b] - x, positions[b + 1] - y, positions[b + 2] - z];
-      const edge = ex * ex + ey * ey + ez * ez;
-      let far = 0;
-      for (let other = from; other < to; other++) {
-        const at = corners[other] * 3;
-        const [px, py, pz] = [positions[at] - x, positions[at + 1] - y, positions[at + 2] - z];
-        longest = Math.max(longest, px * px + py * py + pz * pz);
-        const [cx, cy, cz] = [py * ez - pz * ey, pz * ex - px * ez, px * ey - py * ex];
-        far = Math.max(far, cx * cx + cy * cy + cz * cz);
-      }
-      // An edge of no length has no side to be away from: the others tell.
-      if (edge > 0) width = Math.min(width, far / edge);
+  face: number,
+): number {
+  const [from, to] = [offsets[face], offsets[face + 1]];
+  let longest = 0;
+  let width = Infinity;
+  for (let k = from; k < to; k++) {
+    const a = corners[k] * 3;
+    const b = corners[k + 1 === to ? from : k + 1] * 3;
+    const [x, y, z] = [positions[a], positions[a + 1], positions[a + 2]];
+    const [ex, ey, ez] = [positions[b] - x, positions[b + 1] - y, positions[b + 2] - z];
+    const edge = ex * ex + ey * ey + ez * ez;
+    let far = 0;
+    for (let other = from; other < to; other++) {
+      const at = corners[other] * 3;
+      const [px, py, pz] = [positions[at] - x, positions[at + 1] - y, positions[at + 2] - z];
+      longest = Math.max(longest, px * px + py * py + pz * pz);
+      const [cx, cy, cz] = [py * ez - pz * ey, pz * ex - px * ez, px * ey - py * ex];
+      far = Math.max(far, cx * cx + cy * cy + cz * cz);
     }
-    out[face] = longest > 0 && width < Infinity ? Math.sqrt(width / longest) : 0;
+    // An edge of no length has no side to be away from: the others tell.
+    if (edge > 0) width = Math.min(width, far / edge);
   }
-  return out;
+  return longest > 0 && width < Infinity ? Math.sqrt(width / longest) : 0;
+}
+
+/**
+ * Visits the faces that are less wide for their length than a share, which what is told may lower. A face is no thinner than its
+ * area by the square of half its outline, so that few are measured.
+ * @param positions 3 per vertex
+ * @param tell the face and its width; gives the share from then on
+ */
+export function forThinFaces(
+  polygons: Pick<WeldedPolygons, 'offsets' | 'corners'>,
+  positions: ArrayLike<number>,
+  share: number,
+  tell: (face: number, width: number) => number,
+): void {
+  const { offsets, corners } = polygons;
+  const normal = new Float64Array(3);
+  let least = share;
+  for (let face = 0; face + 1 < offsets.length; face++) {
+    const [from, to] = [offsets[face], offsets[face + 1]];
+    if (to === from) continue;
+    let around = 0;
+    let a = corners[to - 1] * 3;
+    for (let k = from; k < to; k++) {
+      const b = corners[k] * 3;
+      const [x, y, z] = [
+        positions[a] - positions[b],
+        positions[a + 1] - positions[b + 1],
+        positions[a + 2] - positions[b + 2],
+      ];
+      around += Math.sqrt(x * x + y * y + z * z);
+      a = b;
+    }
+    putAreaNormal(positions, corners, from, to, normal);
+    const twice = Math.sqrt(normal[0] * normal[0] + normal[1] * normal[1] + normal[2] * normal[2]);
+    // Rounding far from the origin is left some room.
+    if (twice > 2.02 * least * (around / 2) ** 2) continue;
+    const width = widthOfFace(polygons, positions, face);
+    if (width < least) least = tell(face, width);
+  }
 }
 
 /** Two edges cross where they come so near to each other, as a share of how far their ends are from the other one. */

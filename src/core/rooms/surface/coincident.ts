@@ -42,22 +42,26 @@ export function coincidentGroups(mesh: Mesh, distance: number, joins = false): C
     places[place * 3 + 1] = positions[vertex + 1];
     places[place * 3 + 2] = positions[vertex + 2];
   }
+  const { neighbours, offsets } = topologyOf(mesh).neighbours;
+  const areJoined = (a: number, b: number) => {
+    for (let k = offsets[a]; k < offsets[a + 1]; k++) if (neighbours[k] === b) return true;
+    return false;
+  };
   const pairs: [number, number][] = [];
-  forClosePairs(places, distance, (a, b) => pairs.push([a, b]));
+  forClosePairs(places, distance, (a, b) => {
+    if (!areJoined(a, b)) pairs.push([a, b]);
+  });
   const becomes = new Uint32Array(pointCount);
   for (let i = 0; i < pointCount; i++) becomes[i] = i;
   if (pairs.length === 0) return { ...NONE, becomes };
   const wanted = new Set(pairs.flat());
   const normals = pointNormals(mesh, weld.pointOfVertex, wanted);
-  const { neighbours, offsets } = topologyOf(mesh).neighbours;
-  const areJoined = (a: number, b: number) => neighbours.subarray(offsets[a], offsets[a + 1]).includes(b);
   const groups = new Groups(pointCount);
   const isInner = innerPoints(mesh, pointCount);
   const held = new Set<number>();
   let farthest = 0;
   let apart = 0;
   for (const [a, b] of pairs) {
-    if (areJoined(a, b)) continue;
     const na = normals.get(a);
     const nb = normals.get(b);
     if (na && nb && na[0] * nb[0] + na[1] * nb[1] + na[2] * nb[2] < -0.2) continue;

@@ -3,7 +3,7 @@ import { shownMeshes } from '../../../character/measure';
 import { defineCheck } from '../../../contracts/check';
 import { foundInMeshes } from '../found-in-mesh';
 import { SURFACE } from '../settings';
-import { faceWidths, sliversOf } from '../slivers';
+import { leastWidth, sliversOf } from '../slivers';
 
 /** Widths that a brief learned from a character may ask for. */
 const STEPS = [0.1, 0.05, 0.02, 0.01, 0.005, 0.002, 0.001];
@@ -18,9 +18,7 @@ export const sliversCheck = defineCheck({
   settings: object({ surface: SURFACE }),
   reads: ['tree', 'names', 'shows', 'points', 'polygons', 'weights'],
   measures(character) {
-    let least = Infinity;
-    for (const { mesh } of shownMeshes(character))
-      for (const width of faceWidths(mesh)) if (width > 0 && width < least) least = width;
+    const least = Math.min(...shownMeshes(character).map(({ mesh }) => leastWidth(mesh)));
     return { 'surface.sliverWidth': STEPS.find((step) => step <= least) ?? 0 };
   },
   run(character, { surface: { sliverWidth } }) {

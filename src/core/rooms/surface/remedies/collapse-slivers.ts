@@ -6,7 +6,7 @@ import { pieceOfFace, remadeMesh } from '../../../character/remake-mesh';
 import { topologyOf } from '../../../character/topology';
 import { refTo } from '../../../contracts/params';
 import { NothingToDo, RemedyError, defineRemedy } from '../../../contracts/remedy';
-import { widthsOfFaces } from '../../../geometry/face-shape';
+import { widthOfFace } from '../../../geometry/face-shape';
 import { meshOf, promiseOfMesh, withMeshOf } from '../mesh-of';
 import { SLIVER } from '../settings';
 import { sliversOf } from '../slivers';
@@ -162,10 +162,11 @@ function turnedFlat(mesh: Mesh, width: number): Mesh {
 }
 
 const widthOf = (mesh: Mesh, corners: readonly number[]): number =>
-  widthsOfFaces(
+  widthOfFace(
     { offsets: Uint32Array.of(0, corners.length), corners: Uint32Array.from(corners) },
     positionsOf(mesh),
-  )[0];
+    0,
+  );
 
 function areNeighbours(mesh: Mesh, one: number, other: number): boolean {
   const { pointOfVertex } = pointsOf(mesh);
