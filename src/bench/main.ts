@@ -523,7 +523,7 @@ if (process.argv[2] === 'hand') {
 }
 
 if (process.argv[2] === 'surface') {
-  rows.push(...surfaceRows(deckhands().own));
+  rows.push(...(await surfaceRows(deckhands().own)));
   tell();
   process.exit();
 }
@@ -550,7 +550,7 @@ rows.push(
   ...restShapeRows(),
   ...largeBodyRows(),
   ...handRows(cast.fine, stoker()),
-  ...surfaceRows(cast.own),
+  ...(await surfaceRows(cast.own)),
 );
 await paging();
 tell();

@@ -14,6 +14,7 @@ import { figureRows } from './surface-figures';
 import { quadRows } from './quads';
 import { refineTo } from './refine';
 import type { BenchRow } from './row';
+import { referenceRows } from './surface-reference';
 
 /** Faults are planted on about so many faces of each mesh. */
 const TRIES = 24;
@@ -236,12 +237,13 @@ function timeRow(character: Character): BenchRow {
   };
 }
 
-export function surfaceRows(deckhand: Character): BenchRow[] {
+export async function surfaceRows(deckhand: Character): Promise<BenchRow[]> {
   // What the others leave behind in memory would be counted with it.
   const time = timeRow(deckhand);
   const { own, others } = allMeshes();
   return [
     time,
+    ...(await referenceRows(deckhand)),
     ...rateRows('of the cast', own.filter(isSound)),
     ...rateRows('that others made', others.filter(isSound)),
     ...figureRows(),
