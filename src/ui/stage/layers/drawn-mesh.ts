@@ -18,8 +18,11 @@ import type { Kept } from '../../worker/isolation';
 import type { Marks, Surface } from '../view';
 import { clayMaterial, recolour, showSurface } from './clay';
 import { MarkLines } from './mark-lines';
+import { trianglesOfPolygon } from './polygon-triangles';
 import { writeRange, writeRows } from './ranges';
 import { linearToken } from './tokens';
+
+const NONE = new Uint32Array(0);
 
 /** Where a ray meets a mesh. */
 export interface MeshHit {
@@ -55,6 +58,8 @@ export class DrawnMesh {
   private triangles: BufferAttribute;
   private readonly coarse: BufferAttribute | null;
   private keptPolygons: ReadonlySet<number> | null = null;
+  /** The vertices that are lit. */
+  private lit: readonly Uint32Array[] = [];
 
   constructor(
     readonly figure: FigureMesh,
@@ -126,16 +131,30 @@ export class DrawnMesh {
 
   setMarks(marks: Marks | null): void {
     this.marks.show(marks);
-    const marked = new Float32Array(this.marked.count);
-    for (const vertex of marks?.vertices.get(this.figure.node) ?? []) marked[vertex] = 1;
-    const polygons = marks?.polygons.get(this.figure.node);
-    if (polygons) {
-      const on = new Set(polygons);
-      this.figure.polygonOf.forEach((polygon, index) => {
-        if (on.has(polygon)) for (let k = 0; k < 3; k++) marked[this.figure.triangles[index * 3 + k]] = 1;
-      });
-    }
-    writeRange(this.marked, marked);
+    const { node, polygonOf, triangles } = this.figure;
+    const vertices = marks?.vertices.get(node) ?? NONE;
+    const runs = Array.from(marks?.polygons.get(node) ?? NONE, (polygon) => {
+      const [from, to] = trianglesOfPolygon(polygonOf, polygon);
+      return triangles.subarray(from * 3, to * 3);
+    });
+    // Only what was lit and what is to be: a choice grows many times a second under a brush.
+    const now = [...(vertices.length > 0 ? [vertices] : []), ...runs];
+    const { array } = this.marked;
+    let [first, last] = [Infinity, -1];
+    const write = (lists: readonly Uint32Array[], value: 0 | 1) => {
+      for (const ids of lists)
+        for (const id of ids) {
+          array[id] = value;
+          if (id < first) first = id;
+          if (id > last) last = id;
+        }
+    };
+    write(this.lit, 0);
+    write(now, 1);
+    this.lit = now;
+    if (last < 0) return;
+    this.marked.addUpdateRange(first, last - first + 1);
+    this.marked.needsUpdate = true;
   }
 
   /** Shows sets in their colours. */
@@ -307,16 +326,8 @@ export class DrawnMesh {
 
   /** The middle of a polygon as it stands. */
   middleOfPolygon(polygon: number): readonly [number, number, number] {
-    const { polygonOf, triangles } = this.figure;
-    // Triangles stand in the order of their polygons.
-    let [from, to] = [0, polygonOf.length];
-    while (from < to) {
-      const half = (from + to) >> 1;
-      if (polygonOf[half] < polygon) from = half + 1;
-      else to = half;
-    }
-    while (polygonOf[to] === polygon) to++;
-    return this.middleOf(triangles.subarray(from * 3, to * 3));
+    const [from, to] = trianglesOfPolygon(this.figure.polygonOf, polygon);
+    return this.middleOf(this.figure.triangles.subarray(from * 3, to * 3));
   }
 
   /** Calls `tell` with the place of every vertex that is drawn. */

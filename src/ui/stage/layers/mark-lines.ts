@@ -14,6 +14,7 @@ import {
 } from 'three';
 import type { FigureMesh } from '../../worker/figure';
 import type { Marks } from '../view';
+import { trianglesOfPolygon } from './polygon-triangles';
 import { linearToken } from './tokens';
 
 /** More points than this are a region, which the lit surface shows better. */
@@ -87,16 +88,16 @@ export class MarkLines {
 /** The edges of polygons, two vertices each: those of their triangles that no other triangle of the same polygon has. */
 function outlinesOf({ triangles, polygonOf }: FigureMesh, polygons: Uint32Array): Uint32Array {
   if (polygons.length === 0) return NONE;
-  const on = new Set(polygons);
   const edges = new Map<string, readonly [number, number]>();
-  polygonOf.forEach((polygon, triangle) => {
-    if (!on.has(polygon)) return;
-    for (let k = 0; k < 3; k++) {
-      const from = triangles[triangle * 3 + k];
-      const to = triangles[triangle * 3 + ((k + 1) % 3)];
-      const key = `${polygon} ${Math.min(from, to)} ${Math.max(from, to)}`;
-      if (!edges.delete(key)) edges.set(key, [from, to]);
-    }
-  });
+  for (const polygon of polygons) {
+    const [first, last] = trianglesOfPolygon(polygonOf, polygon);
+    for (let triangle = first; triangle < last; triangle++)
+      for (let k = 0; k < 3; k++) {
+        const from = triangles[triangle * 3 + k];
+        const to = triangles[triangle * 3 + ((k + 1) % 3)];
+        const key = `${polygon} ${Math.min(from, to)} ${Math.max(from, to)}`;
+        if (!edges.delete(key)) edges.set(key, [from, to]);
+      }
+  }
   return Uint32Array.from([...edges.values()].flat());
 }

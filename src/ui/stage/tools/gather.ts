@@ -290,7 +290,7 @@ function elementsInBox(stage: Stage, of: GatherOf, a: PointerAt, b: PointerAt): 
 function joinChosen(a: Marks, b: Marks): Marks {
   const both = (x: Marks['vertices'] = new Map(), y: Marks['vertices'] = new Map()) => {
     const out = new Map(x);
-    for (const [node, ids] of y) out.set(node, Uint32Array.from(new Set([...(out.get(node) ?? []), ...ids])));
+    for (const [node, ids] of y) out.set(node, union(out.get(node), ids));
     return out;
   };
   return {
@@ -301,10 +301,28 @@ function joinChosen(a: Marks, b: Marks): Marks {
   };
 }
 
+/** All numbers of two lists, each once. */
+function union(one: Uint32Array | undefined, other: Uint32Array): Uint32Array {
+  if (!one || one.length === 0) return other;
+  let most = 0;
+  for (const id of one) if (id > most) most = id;
+  const isIn = new Uint8Array(most + 1);
+  for (const id of one) isIn[id] = 1;
+  const added = other.filter((id) => id > most || isIn[id] === 0);
+  const out = new Uint32Array(one.length + added.length);
+  out.set(one);
+  out.set(added, one.length);
+  return out;
+}
+
 /** Edges are pairs: none is left out for having a vertex in common with another. */
 function bothEdges(a: Marks['edges'] = new Map(), b: Marks['edges'] = new Map()): Map<number, Uint32Array> {
   const out = new Map(a);
   for (const [node, ends] of b) {
+    if (!out.has(node)) {
+      out.set(node, ends);
+      continue;
+    }
     const pairs = new Map<string, readonly [number, number]>();
     const all = [...(out.get(node) ?? []), ...ends];
     for (let i = 0; i < all.length; i += 2)
