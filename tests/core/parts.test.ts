@@ -300,6 +300,26 @@ describe('forgotten parts', () => {
     expect(rowsOf(mended, body)).toEqual(rowsOf(crew, body));
   });
 
+  it('are told of many within one as of few, and not of those in a hollow that is open to the side', () => {
+    const ring = shapeOf(new TorusGeometry(3, 1, 24, 48));
+    const balls = Array.from({ length: 20 }, (_, i) => shapeOf(new SphereGeometry(0.2, 8, 6)).points.map((x, k) => x + (i % 2 ? 3 : 1.2) * [Math.cos(i), Math.sin(i), 0][k % 3])); // prettier-ignore
+    const faces = shapeOf(new SphereGeometry(0.2, 8, 6)).triangles;
+    const points = [ring.points, ...balls].flatMap((own) => Array.from({ length: own.length / 3 }, (_, i) => [...own.subarray(i * 3, i * 3 + 3)])); // prettier-ignore
+    const [first, each] = [ring.points.length / 3, balls[0].length / 3];
+    const triples = (list: Uint32Array, from: number) =>
+      Array.from({ length: list.length / 3 }, (_, i) =>
+        [...list.subarray(i * 3, i * 3 + 3)].map((v) => v + from),
+      );
+    const polygons = [
+      triples(ring.triangles, 0),
+      ...balls.map((_, i) => triples(faces, first + i * each)),
+    ].flat();
+    const told = forgottenParts(characterOf(meshFrom(points, polygons)));
+    // Ten lie within the ring itself, ten in the hole that it goes round.
+    expect(told.filter(({ inside }) => inside !== null).length).toBe(10);
+    expect(told.every(({ part }) => Math.hypot((part.min[0] + part.max[0]) / 2, (part.min[1] + part.max[1]) / 2) > 2.5)).toBe(true); // prettier-ignore
+  });
+
   it('are not a stud on the coat, a lamp in the hand, nor what has a bone of its own', () => {
     const boots = crew.nodes.findIndex(({ name }) => name === 'boots');
     const [boot] = partsOf(crew).filter(({ node: shows }) => shows === boots);

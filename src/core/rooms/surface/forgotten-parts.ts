@@ -4,7 +4,8 @@ import { characterHeight, placedMeshes } from '../../character/measure';
 import type { Character } from '../../character/model';
 import { fanned } from '../../geometry/fan';
 import { gatherPolygons } from '../../geometry/gather-polygons';
-import { windingNumber } from '../../geometry/winding-number';
+import { triangleBoxes } from '../../geometry/triangle-tree';
+import { WindingField, windingNumber } from '../../geometry/winding-number';
 
 /** A part that is closed in by another, or lies apart. */
 export interface Forgotten {
@@ -77,18 +78,31 @@ function enclosedParts(character: Character, parts: readonly MeshPart[]): Map<Me
     const places = inner.map((part) => placesOf(character, part, TRIED));
     const isOdd = crossedOddly(points, triangles, places.flat());
     let at = 0;
-    inner.forEach((part, i) => {
+    const likely = inner.flatMap((part, i) => {
       const own = places[i];
-      const mayBe = own.every((_, k) => isOdd[at + k] === 1);
       at += own.length;
-      if (
-        mayBe &&
-        own.slice(0, SURE).every((place) => Math.abs(windingNumber(points, triangles, ...place)) > ENCLOSED)
-      )
-        round.set(part, outer);
+      const isLikely = own.every((_, k) => isOdd[at - own.length + k] === 1);
+      return isLikely ? [{ part, own: own.slice(0, SURE) }] : [];
     });
+    const turns = windingOf(points, triangles, likely.length * SURE);
+    for (const { part, own } of likely)
+      if (own.every((place) => Math.abs(turns(...place)) > ENCLOSED)) round.set(part, outer);
   }
   return round;
+}
+
+/** From so many places on a tree is quicker than a sum over all triangles for each. */
+const MANY_PLACES = 24;
+
+/** How often a surface goes round a place, as a function of it. */
+function windingOf(
+  points: Float32Array,
+  triangles: Uint32Array,
+  places: number,
+): (x: number, y: number, z: number) => number {
+  if (places < MANY_PLACES) return (x, y, z) => windingNumber(points, triangles, x, y, z);
+  const field = new WindingField(points, triangles, triangleBoxes(points, triangles));
+  return (x, y, z) => field.at(x, y, z);
 }
 
 function surfaceOf(character: Character, part: MeshPart) {
