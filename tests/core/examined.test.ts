@@ -19,21 +19,13 @@ import { remedyById } from '@/core/house/registry';
 import { insideOf } from '@/core/rooms/placement/inside';
 import { unweightedBones } from '@/core/rooms/weights/kinds';
 import { castCharacter } from './support/cast';
-import { characterOf, meshFrom, tube } from './support/build';
+import { BOX_FACES, characterOf, meshFrom, tube } from './support/build';
 
 const handset = briefById('handset')!;
 const clean = castCharacter('coarse/deckhand-clean.glb');
 const found = (character: Character, check: string, brief: Brief = handset) =>
   audit(character, brief).filter((finding) => finding.check === check);
 
-const FACES = [
-  [0, 3, 2, 1],
-  [4, 5, 6, 7],
-  [0, 1, 5, 4],
-  [1, 2, 6, 5],
-  [2, 3, 7, 6],
-  [3, 0, 4, 7],
-];
 const CORNERS = [
   [0, 0, 0],
   [1, 0, 0],
@@ -44,7 +36,7 @@ const CORNERS = [
   [1, 1, 1],
   [0, 1, 1],
 ];
-const boxMesh = (faces: readonly (readonly number[])[] = FACES): Mesh => ({
+const boxMesh = (faces: readonly (readonly number[])[] = BOX_FACES): Mesh => ({
   ...meshFrom(CORNERS, faces),
   name: 'box',
 });
@@ -105,7 +97,7 @@ describe('a body that is wound inside out', () => {
   });
 
   it('without normals is told by the volume that it encloses', () => {
-    const inward = boxMesh(FACES.map((face) => [...face].reverse()));
+    const inward = boxMesh(BOX_FACES.map((face) => [...face].reverse()));
     const bare = (mesh: Mesh) => characterOf({ ...mesh, attributes: { POSITION: mesh.attributes.POSITION } });
     expect(found(bare(boxMesh()), 'winding')).toEqual([]);
     expect(found(bare(inward), 'winding').map((finding) => finding.measured)).toEqual([6]);
@@ -115,7 +107,7 @@ describe('a body that is wound inside out', () => {
     const far = CORNERS.map(([x, y, z]) => [x + 5, y, z]);
     const two = meshFrom(
       [...CORNERS, ...far],
-      [...FACES, ...FACES.map((face) => face.map((value) => value + 8).reverse())],
+      [...BOX_FACES, ...BOX_FACES.map((face) => face.map((value) => value + 8).reverse())],
     );
     const islands = islandsOfMesh(two);
     const volumes = volumesOfIslands(islands, two.polygonOffsets, two.corners, positionsOf(two));
@@ -209,7 +201,7 @@ function writtenIn(mesh: Mesh): Set<string> {
 
 describe('a box of triangles', () => {
   const triangles = boxMesh(
-    FACES.flatMap(([a, b, c, d]) => [
+    BOX_FACES.flatMap(([a, b, c, d]) => [
       [a, b, c],
       [a, c, d],
     ]),

@@ -17,11 +17,12 @@ import { withMeshesJoined } from '@/core/character/join-meshes';
 import { type MeshPlan, remadeMesh } from '@/core/character/remake-mesh';
 import { entriesOf, influencesFrom } from '@/core/geometry/influences';
 import { decompose, normalise, quatAbout, quatMultiply } from '@/core/geometry/matrix';
-import { node, replaceAt, positionsOf } from '@/core/character/model';
+import { node, replaceAt } from '@/core/character/model';
 import { hungUnder } from '@/core/character/rehang';
 import { withRoots } from '@/core/character/remove';
 import { withJointsAt } from '@/core/character/place-joints';
 import { underSimilarity } from '@/core/character/similarity';
+import { withSplinter } from './support/build';
 import { castCharacter } from './support/cast';
 import { chainTube } from './support/chain';
 import { below } from './support/matchers';
@@ -377,20 +378,7 @@ const PREPARED: Readonly<Record<string, (character: Character, seed: number) => 
   'collapse-slivers': (_c, seed) => {
     const tube = tubeBesideTube(2 + (seed % 4));
     const [mesh, ...others] = tube.meshes;
-    const data = positionsOf(mesh).slice();
-    const face = (40 + (seed % 200)) * 4;
-    // One side of a quad goes nearly to the other.
-    for (const [from, to] of [
-      [0, 1],
-      [3, 2],
-    ])
-      // prettier-ignore
-      for (let k = 0; k < 3; k++) {
-        const [at, end] = [mesh.corners[face + from] * 3 + k, mesh.corners[face + to] * 3 + k];
-        data[at] += 0.9995 * (data[end] - data[at]);
-      }
-    const attributes = { ...mesh.attributes, POSITION: { ...mesh.attributes.POSITION, data } };
-    return { ...tube, meshes: [{ ...mesh, attributes }, ...others] };
+    return { ...tube, meshes: [withSplinter(mesh, 40 + (seed % 200)), ...others] };
   },
   'remove-loose-points': (character, seed) =>
     withRemade(character, ({ vertexCount }) => ({ copies: [0, seed % vertexCount] })),

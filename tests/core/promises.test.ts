@@ -8,7 +8,7 @@ import { briefById } from '@/core/house/briefs';
 import { REMEDIES, remedyById } from '@/core/house/registry';
 import { NothingToDo, type Remedy, RemedyError } from '@/core/contracts/remedy';
 import { brokenInvariants } from '@/core/character/invariants';
-import { type Character, type Mesh, node, replaceAt, positionsOf } from '@/core/character/model';
+import { type Character, type Mesh, node, replaceAt } from '@/core/character/model';
 import { type MeshPlan, remadeMesh } from '@/core/character/remake-mesh';
 import { hungUnder } from '@/core/character/rehang';
 import { withRoots } from '@/core/character/remove';
@@ -16,7 +16,7 @@ import { underSimilarity, STILL } from '@/core/character/similarity';
 import { entriesOf, influencesFrom } from '@/core/geometry/influences';
 import { quatAbout } from '@/core/geometry/matrix';
 import { chainTube } from './support/chain';
-import { meshFrom, tube } from './support/build';
+import { meshFrom, tube, withSplinter } from './support/build';
 import { box, figure } from './support/figure';
 
 const brief = briefById('handset')!;
@@ -165,20 +165,7 @@ const crossed: Character = {
 /** The same with a face that is thin as a splinter. */
 const splintered: Character = {
   ...whole,
-  meshes: whole.meshes.map((mesh) => {
-    const data = positionsOf(mesh).slice();
-    const face = mesh.polygonOffsets[(mesh.polygonOffsets.length - 1) >> 1];
-    for (const [from, to] of [
-      [0, 1],
-      [3, 2],
-    ])
-      // prettier-ignore
-      for (let k = 0; k < 3; k++) {
-        const [at, end] = [mesh.corners[face + from] * 3 + k, mesh.corners[face + to] * 3 + k];
-        data[at] += 0.9995 * (data[end] - data[at]);
-      }
-    return { ...mesh, attributes: { ...mesh.attributes, POSITION: { ...mesh.attributes.POSITION, data } } };
-  }),
+  meshes: whole.meshes.map((mesh) => withSplinter(mesh, (mesh.polygonOffsets.length - 1) >> 1)),
 };
 const finned = remade('body', ({ corners, vertexCount }) => ({
   copies: [corners[2]],

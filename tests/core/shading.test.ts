@@ -9,7 +9,7 @@ import { normalise, quatAbout, quatRotate } from '@/core/geometry/matrix';
 import { normalsOfGroups, smoothGroups, tangentsOf } from '@/core/geometry/shading';
 import { briefById } from '@/core/house/briefs';
 import { remedyById } from '@/core/house/registry';
-import { characterOf, meshFrom } from './support/build';
+import { BOX_FACES, characterOf, meshFrom } from './support/build';
 import { castCharacter } from './support/cast';
 
 const brief = briefById('handset')!;
@@ -24,17 +24,9 @@ const floats = (data: Float32Array, size: number): Attribute => ({
 const anew = (character: Character, more: Record<string, unknown> = {}): Character =>
   remedy.apply(character, remedy.params.cast({ node: character.nodes.findIndex(({ mesh }) => mesh === 0), ...more }), brief); // prettier-ignore
 
-const CUBE = [
-  [0, 3, 2, 1],
-  [4, 5, 6, 7],
-  [0, 1, 5, 4],
-  [1, 2, 6, 5],
-  [2, 3, 7, 6],
-  [3, 0, 4, 7],
-];
 const cube = meshFrom(
   [[0, 0, 0], [1, 0, 0], [1, 1, 0], [0, 1, 0], [0, 0, 1], [1, 0, 1], [1, 1, 1], [0, 1, 1]], // prettier-ignore
-  CUBE,
+  BOX_FACES,
 );
 
 /** The angle between two rows of three, degrees. */

@@ -1,5 +1,5 @@
 import { readFileSync } from 'node:fs';
-import { expect } from '@playwright/test';
+import { type Locator, expect } from '@playwright/test';
 import { readGltf } from '@/core/formats/gltf/read';
 import { writeGlb } from '@/core/formats/gltf/write';
 import { remadeMesh } from '@/core/character/remake-mesh';
@@ -92,47 +92,50 @@ test('a body with gaps, loose points, a face twice and a patch wound wrongly com
   await request.delete(`/api/characters/${id}`, { headers: { 'sec-fetch-site': 'same-origin' } });
 });
 
-test('a file of bare triangles with doubled points, a flipped patch and two forgotten parts comes to a room without findings, half by keyboard', async ({
-  page,
-}) => {
-  await bring(page, 'deckhand-triangles.glb');
-  await page.keyboard.press('3');
-  const row = (name: RegExp) => page.getByRole('button', { name });
-  await expect(row(/is closed in by “body 1”/)).toBeVisible();
-  // What is concerned is gone through one by one.
-  await row(/are wound the other way/).click();
-  await page.getByRole('button', { name: 'The next thing (])' }).click();
-  await expect(page.getByTestId('walk')).toHaveText('at the 1st');
-  await page.keyboard.press(']');
-  await expect(page.getByTestId('walk')).toHaveText('at the 2nd');
-  await page.getByRole('button', { name: 'Turn the faces outward', exact: true }).click();
-  await expect(row(/are wound the other way/)).toHaveCount(0);
-  // All quads that were recovered, by one press.
-  await row(/came as triangles/)
-    .first()
-    .click();
-  await page.getByRole('button', { name: 'All 5 …' }).click();
-  await page.getByRole('button', { name: 'Do it for 5 at once' }).click();
-  await expect(row(/came as triangles/)).toHaveCount(0);
-  // The rest by keyboard.
-  for (const [finding, remedy] of [
-    [/is closed in by “body 1”/, 'Remove parts'],
-    [/is small and lies far from all other parts/, 'Remove parts'],
-    [/merged, \d+ of them would go/, 'Merge coincident points'],
-  ] as const) {
-    await row(finding).focus();
-    await page.keyboard.press('Enter');
-    const button = page.getByRole('button', { name: new RegExp(`^${remedy}`) }).first();
-    await expect(button).toBeEnabled();
-    await button.focus();
-    await page.keyboard.press('Enter');
-    await expect(row(finding)).toHaveCount(0);
-  }
-  await expect(page.getByText(/The next room is Weights/)).toBeVisible();
-  const file = await page.request.get(`/api/revisions/${await headOf(page)}/file?format=glb`);
-  const mended = readGltf([{ name: 'a.glb', bytes: new Uint8Array(await file.body()) }]);
-  expect(mended.meshes.every(({ polygonOrigin }) => polygonOrigin === 'encoded')).toBe(true);
-});
+for (const hand of ['mouse', 'keyboard'] as const)
+  test(`a file of bare triangles with doubled points, a flipped patch and two forgotten parts comes to a room without findings, by ${hand}`, async ({
+    page,
+  }) => {
+    await bring(page, 'deckhand-triangles.glb');
+    await page.keyboard.press('3');
+    const row = (name: RegExp) => page.getByRole('button', { name });
+    const press = async (button: Locator) => {
+      await expect(button).toBeEnabled();
+      if (hand === 'mouse') await button.click();
+      else {
+        await button.focus();
+        await page.keyboard.press('Enter');
+      }
+    };
+    await expect(row(/is closed in by “body 1”/)).toBeVisible();
+    // What is concerned is gone through one by one.
+    await press(row(/are wound the other way/));
+    if (hand === 'mouse') await page.getByRole('button', { name: 'The next thing (])' }).click();
+    else await page.keyboard.press(']');
+    await expect(page.getByTestId('walk')).toHaveText('at the 1st');
+    await page.keyboard.press(']');
+    await expect(page.getByTestId('walk')).toHaveText('at the 2nd');
+    await press(page.getByRole('button', { name: 'Turn the faces outward', exact: true }));
+    await expect(row(/are wound the other way/)).toHaveCount(0);
+    // All quads that were recovered, by one press.
+    await press(row(/came as triangles/).first());
+    await press(page.getByRole('button', { name: 'All 5 …' }));
+    await press(page.getByRole('button', { name: 'Do it for 5 at once' }));
+    await expect(row(/came as triangles/)).toHaveCount(0);
+    for (const [finding, remedy] of [
+      [/is closed in by “body 1”/, 'Remove parts'],
+      [/is small and lies far from all other parts/, 'Remove parts'],
+      [/merged, \d+ of them would go/, 'Merge coincident points'],
+    ] as const) {
+      await press(row(finding));
+      await press(page.getByRole('button', { name: new RegExp(`^${remedy}`) }).first());
+      await expect(row(finding)).toHaveCount(0);
+    }
+    await expect(page.getByText(/The next room is Weights/)).toBeVisible();
+    const file = await page.request.get(`/api/revisions/${await headOf(page)}/file?format=glb`);
+    const mended = readGltf([{ name: 'a.glb', bytes: new Uint8Array(await file.body()) }]);
+    expect(mended.meshes.every(({ polygonOrigin }) => polygonOrigin === 'encoded')).toBe(true);
+  });
 
 test('parts are told, hidden, said to be something; loops and sides have pages with pictures', async ({
   page,

@@ -103,3 +103,32 @@ export function tube(segments = 16, rings = 9, radius = 0.1): Character {
     notes: [],
   };
 }
+
+/** The mesh with one side of a quad nearly at the other: a face thin as a splinter. */
+export function withSplinter(mesh: Mesh, face: number): Mesh {
+  const { data } = mesh.attributes.POSITION;
+  const places = Float32Array.from(data);
+  const from = mesh.polygonOffsets[face];
+  for (const [start, end] of [
+    [0, 1],
+    [3, 2],
+  ])
+    for (let k = 0; k < 3; k++) {
+      const [at, to] = [mesh.corners[from + start] * 3 + k, mesh.corners[from + end] * 3 + k];
+      places[at] += 0.9995 * (places[to] - places[at]);
+    }
+  return {
+    ...mesh,
+    attributes: { ...mesh.attributes, POSITION: { ...mesh.attributes.POSITION, data: places } },
+  };
+}
+
+/** The quads of a box whose corners go round the lower side and then round the upper one, outward. */
+export const BOX_FACES = [
+  [0, 3, 2, 1],
+  [4, 5, 6, 7],
+  [0, 1, 5, 4],
+  [1, 2, 6, 5],
+  [2, 3, 7, 6],
+  [3, 0, 4, 7],
+] as const;

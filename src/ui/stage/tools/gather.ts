@@ -81,7 +81,7 @@ export function boxTool(stage: Stage, callbacks: Told & { settings(): GatherSett
       stage.draw();
     },
     up: (at) => {
-      stroke?.end();
+      void stroke?.end();
       if (from) {
         const isPress = Math.hypot(at.x - from.x, at.y - from.y) <= PRESS;
         if (isPress) takeUnder(under, callbacks.of(), at, callbacks);
@@ -157,20 +157,25 @@ class Stroke {
 
   private tell(): void {
     this.isWanted = false;
-    const list = new Map([...this.held].map(([node, ids]) => [node, Uint32Array.from(ids)]));
-    const of = this.callbacks.of();
-    const edges = new Map(
-      [...this.edges].map(([node, own]) => [node, Uint32Array.from([...own.values()].flat())]),
-    );
-    const found =
-      of === 'polygons'
-        ? { ...NOTHING, polygons: list }
-        : { ...NOTHING, vertices: seamTwins(this.stage, list), edges };
-    this.callbacks.choose(joinChosen(this.before, found));
+    this.callbacks.choose(joinChosen(this.before, this.found()));
   }
 
-  end(): void {
+  private found(): Marks {
+    const list = new Map([...this.held].map(([node, ids]) => [node, Uint32Array.from(ids)]));
+    if (this.callbacks.of() === 'polygons') return { ...NOTHING, polygons: list };
+    const edges = [...this.edges].map(
+      ([node, own]) => [node, Uint32Array.from([...own.values()].flat())] as const,
+    );
+    return { ...NOTHING, vertices: seamTwins(this.stage, list), edges: new Map(edges) };
+  }
+
+  /** What lies under the surface that was brushed, but faces the same way, goes once the brush is lifted. */
+  async end(): Promise<void> {
     if (this.isWanted) this.tell();
+    if (!this.callbacks.settings().isSeenOnly || this.held.size === 0) return;
+    const told = this.callbacks.before();
+    const kept = await onlySeen(this.stage, this.found());
+    if (kept && this.callbacks.before() === told) this.callbacks.choose(joinChosen(this.before, kept));
   }
 }
 
