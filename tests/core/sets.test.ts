@@ -167,7 +167,7 @@ describe('over steps', () => {
       ],
     };
     const merge = remedyById('merge-points')!;
-    const params = { ...defaultsOf(merge), node, distance: 0.0005, joins: true };
+    const params = { ...defaultsOf(merge), node, distance: 0.001, joins: true };
     const checked = merge.params.validateSync(params) as typeof params;
     const after = merge.apply(given, checked, brief);
     const now = meshOf(after, node);
