@@ -74,9 +74,12 @@ function enclosedParts(character: Character, parts: readonly MeshPart[]): Map<Me
   for (const outer of outers) {
     const inner = parts.filter((part) => part !== outer && !round.has(part) && isInside(part, outer));
     if (inner.length === 0) continue;
-    const { points, triangles } = surfaceOf(character, outer);
     const places = inner.map((part) => placesOf(character, part, TRIED));
-    const isOdd = crossedOddly(points, triangles, places.flat());
+    // A ray along x meets only what is as high as the parts within.
+    const low = Math.min(...inner.map(({ min }) => min[1]));
+    const high = Math.max(...inner.map(({ max }) => max[1]));
+    const level = surfaceOf(character, outer, low - ASIDE_Y, high + 2 * ASIDE_Y);
+    const isOdd = crossedOddly(level.points, level.triangles, places.flat());
     let at = 0;
     const likely = inner.flatMap((part, i) => {
       const own = places[i];
@@ -84,6 +87,8 @@ function enclosedParts(character: Character, parts: readonly MeshPart[]): Map<Me
       const isLikely = own.every((_, k) => isOdd[at - own.length + k] === 1);
       return isLikely ? [{ part, own: own.slice(0, SURE) }] : [];
     });
+    if (likely.length === 0) continue;
+    const { points, triangles } = surfaceOf(character, outer);
     const turns = windingOf(points, triangles, likely.length * SURE);
     for (const { part, own } of likely)
       if (own.every((place) => Math.abs(turns(...place)) > ENCLOSED)) round.set(part, outer);
@@ -105,9 +110,20 @@ function windingOf(
   return (x, y, z) => field.at(x, y, z);
 }
 
-function surfaceOf(character: Character, part: MeshPart) {
+/** The triangles of a part, or of its polygons that reach between two heights. */
+function surfaceOf(character: Character, part: MeshPart, low = -Infinity, high = Infinity) {
   const { mesh, points } = placedOf(character, part);
-  const { offsets, corners } = gatherPolygons(mesh.polygonOffsets, mesh.corners, part.polygons);
+  const isLevel = (polygon: number) => {
+    let [least, most] = [Infinity, -Infinity];
+    for (let k = mesh.polygonOffsets[polygon]; k < mesh.polygonOffsets[polygon + 1]; k++) {
+      const y = points[mesh.corners[k] * 3 + 1];
+      if (y < least) least = y;
+      if (y > most) most = y;
+    }
+    return least <= high && most >= low;
+  };
+  const polygons = low === -Infinity ? part.polygons : part.polygons.filter(isLevel);
+  const { offsets, corners } = gatherPolygons(mesh.polygonOffsets, mesh.corners, polygons);
   return { points, triangles: fanned(offsets, corners) };
 }
 
