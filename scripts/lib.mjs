@@ -155,16 +155,7 @@ export async function buildBundles() {
     logLevel: 'error',
     // All in one file: Node takes longer to find and read three dozen packages than to run a command. What brings
     // threads or native parts of its own stays where it is.
-    external: [
-      'next',
-      'pg',
-      'piscina',
-      'kysely',
-      'gltf-validator',
-      'playwright-core',
-      'manifold-3d',
-      'meshoptimizer',
-    ],
+    external: ['next', 'pg', 'piscina', 'kysely', 'gltf-validator', 'playwright-core'],
     banner: {
       js: "import { createRequire as makeRequire } from 'node:module';\nconst require = makeRequire(import.meta.url);",
     },
