@@ -1,11 +1,8 @@
 /** What is told of whole figures: parts that were forgotten, and sides that differ, planted on the cast and on figures of others. */
-import { existsSync, readFileSync, readdirSync } from 'node:fs';
-import path from 'node:path';
 import { type MeshPart, partsOf } from '../core/anatomy/parts';
 import { type Character, type Mesh, node, positionsOf, replaceAt } from '../core/character/model';
 import { characterHeight } from '../core/character/measure';
 import { pointsOf } from '../core/character/points';
-import { readCharacter } from '../core/formats/index';
 import { fanned } from '../core/geometry/fan';
 import { gatherPolygons } from '../core/geometry/gather-polygons';
 import { IDENTITY } from '../core/geometry/matrix';
@@ -14,6 +11,7 @@ import { LEAST_TWINS, asymmetryOf } from '../core/rooms/surface/asymmetry';
 import { forgottenParts } from '../core/rooms/surface/forgotten-parts';
 import { withBall } from '../demo/triangles';
 import type { BenchRow } from './row';
+import { castFiles, othersFiles, readSample } from './sample-files';
 
 /** Faults are planted in so many places of each figure. */
 const PLACES = 8;
@@ -21,29 +19,14 @@ const PLACES = 8;
 /** Figures of the cast, and those that others made, that are bound and have a body of some size. */
 function figures(): { readonly own: Character[]; readonly others: Character[] } {
   const read = (file: string): Character[] => {
-    try {
-      const character = readCharacter([
-        { name: path.basename(file), bytes: new Uint8Array(readFileSync(file)) },
-      ]);
-      const figure = character.skins.length > 0 ? character : onOneBone(character);
-      return largestPart(figure) ? [figure] : [];
-    } catch {
-      return [];
-    }
+    const character = readSample(file);
+    const figure = character && (character.skins.length > 0 ? character : onOneBone(character));
+    return figure && largestPart(figure) ? [figure] : [];
   };
-  const demo = path.join('dist', 'demo', 'coarse');
-  const models = '/usr/share/assimp/models';
-  const listed = existsSync(models)
-    ? readdirSync(models, { recursive: true, encoding: 'utf8' })
-        .filter((name) => /\.(dae|zae|glb|gltf|bvh|fbx)$/i.test(name))
-        .map((name) => path.join(models, name))
-    : [];
-  const profiles = path.join('node_modules', '@webxr-input-profiles', 'assets', 'dist', 'profiles');
-  const hands = ['left', 'right'].map((side) => path.join(profiles, 'generic-hand', `${side}.glb`));
-  const all = [...listed, ...hands].flatMap(read);
+  const all = othersFiles().flatMap(read);
   const key = (character: Character) => character.meshes.map(({ vertexCount }) => vertexCount).join();
   return {
-    own: ['deckhand-clean.glb', 'stoker.dae', 'heron.glb'].flatMap((name) => read(path.join(demo, name))),
+    own: castFiles().flatMap(read),
     // The same figure in several containers counts once.
     others: all.filter((one, i) => all.findIndex((other) => key(other) === key(one)) === i),
   };
@@ -85,7 +68,7 @@ interface Planted {
 }
 
 const row = (title: string, whose: string, count: number, { planted, found, besides }: Planted): BenchRow => {
-  const share = planted > 0 ? found / planted : 1;
+  const share = planted > 0 ? found / planted : 0;
   return {
     work: `${title}, in ${planted} places of ${count} figures ${whose}, found; ${besides} other things told`,
     measured: planted > 0 ? `${(share * 100).toFixed(1)} %` : 'no place',

@@ -1,10 +1,7 @@
 /** The surface: faults of single faces planted all over meshes of the cast and of others, and a whole audit of a million triangles. */
-import { existsSync, readFileSync, readdirSync } from 'node:fs';
-import path from 'node:path';
 import { type Character, type Mesh, positionsOf } from '../core/character/model';
 import { looseVertices, remadeMesh } from '../core/character/remake-mesh';
 import { topologyOf } from '../core/character/topology';
-import { readCharacter } from '../core/formats/index';
 import { putAreaNormal } from '../core/geometry/normals';
 import { briefById } from '../core/house/briefs';
 import { CHECKS } from '../core/house/registry';
@@ -14,6 +11,7 @@ import { figureRows } from './surface-figures';
 import { quadRows } from './quads';
 import { refineTo } from './refine';
 import type { BenchRow } from './row';
+import { castFiles, othersFiles, readSample } from './sample-files';
 import { referenceRows } from './surface-reference';
 
 /** Faults are planted on about so many faces of each mesh. */
@@ -24,29 +22,11 @@ const LEAST_FACES = 300;
 
 /** Meshes of the cast, and those that others made. */
 function allMeshes(): { readonly own: Mesh[]; readonly others: Mesh[] } {
-  const meshesOf = (file: string): Mesh[] => {
-    try {
-      const bytes = new Uint8Array(readFileSync(file));
-      return [...readCharacter([{ name: path.basename(file), bytes }]).meshes];
-    } catch {
-      // A file that is broken on purpose, or refers to others.
-      return [];
-    }
-  };
-  const demo = path.join('dist', 'demo', 'coarse');
-  const own = ['deckhand-clean.glb', 'stoker.dae', 'heron.glb'].map((name) => path.join(demo, name));
-  const models = '/usr/share/assimp/models';
-  const listed = existsSync(models)
-    ? readdirSync(models, { recursive: true, encoding: 'utf8' })
-        .filter((name) => /\.(dae|zae|obj|glb)$/.test(name))
-        .map((name) => path.join(models, name))
-    : [];
-  const profiles = path.join('node_modules', '@webxr-input-profiles', 'assets', 'dist', 'profiles');
-  const hands = ['left', 'right'].map((side) => path.join(profiles, 'generic-hand', `${side}.glb`));
+  const meshesOf = (file: string): readonly Mesh[] => readSample(file)?.meshes ?? [];
   return {
-    own: own.flatMap(meshesOf),
+    own: castFiles().flatMap(meshesOf),
     // The same mesh in several containers counts once.
-    others: [...listed, ...hands]
+    others: othersFiles()
       .flatMap(meshesOf)
       .filter((mesh, i, all) => all.findIndex((other) => isCopy(other, mesh)) === i),
   };

@@ -18,7 +18,7 @@ import type { Kept } from '../../worker/isolation';
 import type { Marks, Surface } from '../view';
 import { clayMaterial, recolour, showSurface } from './clay';
 import { MarkLines } from './mark-lines';
-import { trianglesOfPolygon } from './polygon-triangles';
+import { outlineOfPolygon, trianglesOfPolygon } from './polygon-triangles';
 import { writeRange, writeRows } from './ranges';
 import { linearToken } from './tokens';
 
@@ -290,19 +290,9 @@ export class DrawnMesh {
     return Math.hypot(...[0, 1, 2].map((k) => place[k] - a[k] - share * way[k]));
   }
 
-  /** The edges of the polygon that a triangle is of, two vertices each: those that only one of its triangles has. */
+  /** The edges of the polygon that a triangle is of, two vertices each. */
   outlineOf(triangle: number): Uint32Array {
-    const { polygonOf, triangles } = this.figure;
-    let from = triangle;
-    while (from > 0 && polygonOf[from - 1] === polygonOf[triangle]) from--;
-    const edges = new Map<string, readonly [number, number]>();
-    for (let at = from; at < polygonOf.length && polygonOf[at] === polygonOf[triangle]; at++)
-      for (let k = 0; k < 3; k++) {
-        const [a, b] = [triangles[at * 3 + k], triangles[at * 3 + ((k + 1) % 3)]];
-        const key = `${Math.min(a, b)} ${Math.max(a, b)}`;
-        if (!edges.delete(key)) edges.set(key, [a, b]);
-      }
-    return Uint32Array.from([...edges.values()].flat());
+    return Uint32Array.from(outlineOfPolygon(this.figure, this.figure.polygonOf[triangle]));
   }
 
   /** The edges that are drawn and both of whose ends are among some vertices, two vertices each. */

@@ -14,7 +14,7 @@ import {
 } from 'three';
 import type { FigureMesh } from '../../worker/figure';
 import type { Marks } from '../view';
-import { trianglesOfPolygon } from './polygon-triangles';
+import { outlineOfPolygon } from './polygon-triangles';
 import { linearToken } from './tokens';
 
 /** More points than this are a region, which the lit surface shows better. */
@@ -57,7 +57,8 @@ export class MarkLines {
     const isFew = vertices.length + edges.length <= FEW;
     const points = isFew ? Uint32Array.from(new Set([...vertices, ...edges])) : NONE;
     const polygons = marks?.polygons.get(node) ?? NONE;
-    const outlines = polygons.length <= FEW ? outlinesOf(this.figure, polygons) : NONE;
+    const outlined = polygons.length <= FEW ? polygons : NONE;
+    const outlines = [...outlined].flatMap((polygon) => outlineOfPolygon(this.figure, polygon));
     this.lines.geometry.setIndex(new Attribute(Uint32Array.from([...edges, ...outlines]), 1));
     this.dots.geometry.setIndex(new Attribute(points, 1));
     this.lines.visible = edges.length + outlines.length > 0;
@@ -83,21 +84,4 @@ export class MarkLines {
       material.dispose();
     }
   }
-}
-
-/** The edges of polygons, two vertices each: those of their triangles that no other triangle of the same polygon has. */
-function outlinesOf({ triangles, polygonOf }: FigureMesh, polygons: Uint32Array): Uint32Array {
-  if (polygons.length === 0) return NONE;
-  const edges = new Map<string, readonly [number, number]>();
-  for (const polygon of polygons) {
-    const [first, last] = trianglesOfPolygon(polygonOf, polygon);
-    for (let triangle = first; triangle < last; triangle++)
-      for (let k = 0; k < 3; k++) {
-        const from = triangles[triangle * 3 + k];
-        const to = triangles[triangle * 3 + ((k + 1) % 3)];
-        const key = `${polygon} ${Math.min(from, to)} ${Math.max(from, to)}`;
-        if (!edges.delete(key)) edges.set(key, [from, to]);
-      }
-  }
-  return Uint32Array.from([...edges.values()].flat());
 }

@@ -16,3 +16,19 @@ export function trianglesOfPolygon(
   while (polygonOf[to] === polygon) to++;
   return [from, to];
 }
+
+/** The edges of a polygon, two vertices each: those that only one of its triangles has. */
+export function outlineOfPolygon(
+  { triangles, polygonOf }: { readonly triangles: Uint32Array; readonly polygonOf: Uint32Array },
+  polygon: number,
+): number[] {
+  const edges = new Map<string, readonly [number, number]>();
+  const [first, last] = trianglesOfPolygon(polygonOf, polygon);
+  for (let corner = first * 3; corner < last * 3; corner++) {
+    const from = triangles[corner];
+    const to = triangles[corner % 3 === 2 ? corner - 2 : corner + 1];
+    const key = `${Math.min(from, to)} ${Math.max(from, to)}`;
+    if (!edges.delete(key)) edges.set(key, [from, to]);
+  }
+  return [...edges.values()].flat();
+}
