@@ -34,6 +34,13 @@ const sheets = (...places: readonly (readonly [x: number, y: number])[]) => {
 
 describe('points that lie together', () => {
   const NEAR = 5e-5;
+  it('leaves the ends of a short edge two points: it is modelled so', () => {
+    const short = meshFrom([[0, 0, 0], [0.00005, 0, 0], [0.01, 1, 0], [0, 1, 0]], [[0, 1, 2, 3]]); // prettier-ignore
+    expect(coincidentGroups(short, 1e-4)).toMatchObject({ points: 0, together: 0, apart: 0 });
+    const cut = meshFrom([[0, 0, 0], [1, 0, 0], [0, 1, 0], [0.00005, 0, 0], [0, -1, 0], [1, 0.00005, 0]], [[0, 1, 2], [3, 4, 5]]); // prettier-ignore
+    expect(coincidentGroups(cut, 1e-4)).toMatchObject({ points: 2, together: 4 });
+  });
+
   it('of a cut are merged along it: both sides end there', () => {
     const cut = sheets([0, 0], [SIDE - 1 + NEAR, 0]);
     expect(coincidentGroups(cut.meshes[0], 1e-4)).toMatchObject({

@@ -206,6 +206,46 @@ describe('on a body that others made', () => {
   });
 });
 
+describe('a splinter that cannot go', () => {
+  const remedy = remedyById('collapse-slivers')!;
+  const collapsed = (mesh: Mesh): Mesh => {
+    try {
+      return remedy.apply(characterOf(mesh), remedy.params.cast({ node: 0 }), brief).meshes[0];
+    } catch (error) {
+      expect((error as Error).message).toMatch(/can go without tearing a border or a seam/);
+      return mesh;
+    }
+  };
+  const bordersOf = (mesh: Mesh) => topologyOf(mesh).halfEdges.faces.filter((faces) => faces === 1).length;
+
+  it('since its short edge is all that holds two borders apart stays', () => {
+    // Two sheets that a bridge as wide as a hair joins: its long sides are borders.
+    const bridge = meshFrom(
+      [[0, -1, 0], [0, 0, 0], [0, 0.0005, 0], [0, 1, 0], [1, -1, 0], [1, 0, 0], [1, 0.0005, 0], [1, 1, 0], [-1, 0, 0], [2, 0, 0]], // prettier-ignore
+      [[1, 5, 6], [1, 6, 2], [0, 1, 8], [1, 2, 8], [2, 3, 8], [5, 4, 9], [6, 5, 9], [7, 6, 9]], // prettier-ignore
+    );
+    expect(sliversOf(bridge, 0.01).length).toBeGreaterThan(1);
+    const after = collapsed(bridge);
+    expect(bordersOf(after)).toBe(bordersOf(bridge));
+    expect(soundnessOf(after).pinched.size).toBe(0);
+  });
+
+  it('since a tube of three would close stays, and the tube is a sound surface still', () => {
+    const ring = (z: number) => [[0, 0, z], [z === 1 ? 0.0005 : 1, 0, z], [0.5, 1, z]]; // prettier-ignore
+    const sides = [0, 3, 6].flatMap((low) => [0, 1, 2].flatMap((k) => {
+      const [a, b] = [low + k, low + ((k + 1) % 3)];
+      return [[a, b, b + 3], [a, b + 3, a + 3]]; // prettier-ignore
+    })); // prettier-ignore
+    const tube = meshFrom([0, 1, 2, 3].flatMap(ring), [[2, 1, 0], ...sides, [9, 10, 11]]);
+    expect(sliversOf(tube, 0.01).length).toBeGreaterThan(0);
+    const after = collapsed(tube);
+    expect(topologyOf(after).halfEdges.faces.every((faces) => faces === 2)).toBe(true);
+    const [part, ...others] = partsIn(after);
+    expect(others).toEqual([]);
+    expect(part).toMatchObject({ isClosed: true, genus: 0 });
+  });
+});
+
 /** The same mesh of triangles. */
 function trianglesOf(mesh: Mesh): Mesh {
   const corners = fanned(mesh.polygonOffsets, mesh.corners);
