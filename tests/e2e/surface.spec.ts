@@ -221,17 +221,17 @@ test('from a point or a polygon to the part, the loop, both sides: the choice gr
   // On the breast of the coat.
   await canvas.click({ position: { x: box.width / 2 + 30, y: box.height * 0.42 } });
   const gathered = page.getByTestId('gathered');
-  await expect(gathered).toContainText('1 polygons');
+  await expect(gathered).toContainText('1 polygon');
   const steps = page.getByRole('group', { name: 'From the choice' });
   await steps.getByRole('button', { name: 'Grow', exact: true }).click();
   await expect(gathered).toContainText('9 polygons');
   await steps.getByRole('button', { name: 'Shrink', exact: true }).click();
-  await expect(gathered).toContainText('1 polygons');
+  await expect(gathered).toContainText('1 polygon');
   await steps.getByRole('button', { name: 'Loop', exact: true }).click();
   await expect(page.getByText(/^Loop: Choose two neighbouring points/)).toBeVisible();
   await steps.getByRole('button', { name: 'Part', exact: true }).focus();
   await page.keyboard.press('Enter');
-  await expect(gathered).not.toContainText('1 polygons');
+  await expect(gathered).not.toContainText('1 polygon');
   await steps.getByRole('button', { name: 'Its points', exact: true }).click();
   await expect(gathered).toContainText('vertices');
   await accessible(page);

@@ -5,7 +5,7 @@ import type { Character } from '@/core/character/model';
 import { placeText, weightsText } from './reading';
 import { type ChoiceStep, CHOICE_STEPS } from '@/core/rooms/surface/choosing';
 import { Button, Chip } from '../kit/button';
-import { numberText } from '../kit/format';
+import { countOf, numberText } from '../kit/format';
 import { Share } from '../kit/share';
 import type { GatherOf } from '../stage/tools/gather';
 import { choosePicked, frameChosen } from '../state/choose';
@@ -21,19 +21,19 @@ const KINDS: readonly { readonly of: GatherOf; readonly word: string }[] = [
   { of: 'polygons', word: 'Polygons' },
 ];
 
-const countOf = (ids: ReadonlyMap<number, Uint32Array>) =>
+const idsIn = (ids: ReadonlyMap<number, Uint32Array>) =>
   [...ids.values()].reduce((sum, id) => sum + id.length, 0);
 
 /** What was gathered, in words. */
 function gatheredText({ vertices, polygons, bones, edges = new Map() }: Picked): string {
-  const edgeCount = countOf(edges) / 2;
-  const parts = [
-    bones.size > 0 && `${numberText(bones.size)} ${bones.size === 1 ? 'bone' : 'bones'}`,
-    edgeCount > 0 && `${numberText(edgeCount)} ${edgeCount === 1 ? 'edge' : 'edges'}`,
-    vertices.size > 0 && `${numberText(countOf(vertices))} vertices`,
-    polygons.size > 0 && `${numberText(countOf(polygons))} polygons`,
+  const counts: readonly (readonly [number, string, string])[] = [
+    [bones.size, 'bone', 'bones'],
+    [idsIn(edges) / 2, 'edge', 'edges'],
+    [idsIn(vertices), 'vertex', 'vertices'],
+    [idsIn(polygons), 'polygon', 'polygons'],
   ];
-  return parts.filter(Boolean).join(', ') || 'nothing yet';
+  const parts = counts.filter(([count]) => count > 0).map((count) => countOf(...count));
+  return parts.join(', ') || 'nothing yet';
 }
 
 /** What the box gathers, and how much it has. */
