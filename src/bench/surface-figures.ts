@@ -7,7 +7,7 @@ import { fanned } from '../core/geometry/fan';
 import { gatherPolygons } from '../core/geometry/gather-polygons';
 import { IDENTITY } from '../core/geometry/matrix';
 import { windingNumber } from '../core/geometry/winding-number';
-import { LEAST_TWINS, asymmetryOf } from '../core/rooms/surface/asymmetry';
+import { LEAST_TWINS, asymmetryOf } from '../core/anatomy/asymmetry';
 import { forgottenParts } from '../core/rooms/surface/forgotten-parts';
 import { withBall } from '../demo/triangles';
 import type { BenchRow } from './row';

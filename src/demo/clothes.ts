@@ -148,7 +148,7 @@ export function toggles(): Cage {
   const solid = bodySolid();
   const rows: [number, Weights][] = [
     [1.4, { spine_5: 1 }],
-    [1.31, { spine_4: 0.8, spine_5: 0.2 }],
+    [1.31, { spine_4: 1 }],
     [1.22, { spine_3: 1 }],
     [1.13, { spine_2: 1 }],
     [1.04, { spine_1: 1 }],

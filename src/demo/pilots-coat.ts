@@ -135,9 +135,9 @@ export function buttons(): Cage {
   const cage = new CageBuilder();
   const rows: readonly [number, number, Weights][] = [
     [0.965, 0.1495, { spine_2: 1 }],
-    [0.9, 0.163, { spine_2: 0.75, spine_1: 0.25 }],
-    [0.835, 0.1525, { spine_1: 0.8, spine_2: 0.2 }],
-    [0.77, 0.1245, { spine_1: 0.65, pelvis: 0.35 }],
+    [0.9, 0.163, { spine_2: 1 }],
+    [0.835, 0.1525, { spine_1: 1 }],
+    [0.77, 0.1245, { spine_1: 1 }],
   ];
   for (const [y, z, weights] of rows)
     for (const x of [0.042, -0.042]) pill(cage, [x, y, z], [0.011, 0.011, 0.005], weights, 'brass');

@@ -45,6 +45,11 @@ it('every remedy with a reference is offered for whatever fits it, but for those
         ? deckhand.nodes.flatMap(({ skin }, i) => (skin >= 0 ? [i] : []))
         : candidatesOf(deckhand, field.ref);
     const chosen = field.ref === 'set' ? { ...NOTHING_CHOSEN, sets: [first] } : nodesChosen([first]);
+    // What is about points or polygons is offered for those.
+    const body = deckhand.nodes.findIndex(({ skin }) => skin >= 0);
+    for (const { name, elements, isOptional } of fieldsOf(params))
+      if (name !== 'points' && elements && !isOptional)
+        Object.assign(chosen, { [elements]: [{ node: body, ids: Uint32Array.of(0) }] });
     const offers = remediesByHand(deckhand, chosen, 'skeleton');
     return offers.some(({ remedy }) => remedy.id === id) ? [] : [id];
   });

@@ -30,6 +30,13 @@ import { dice, randomCharacter, real, seeds } from './support/random';
 
 const brief = briefById('handset')!;
 
+/** Some points of the first mesh that is bound. */
+function somePoints(character: Character, seed: number) {
+  const bound = character.nodes.findIndex(({ mesh, skin }) => mesh >= 0 && skin >= 0);
+  const { vertexCount } = character.meshes[character.nodes[bound].mesh];
+  return [{ node: bound, ids: [seed % vertexCount, (seed * 7 + 3) % vertexCount] }];
+}
+
 /** Parameters that make sense on a random character, drawn anew for every one of them. */
 const DRAW: Readonly<Record<string, (character: Character, seed: number) => Record<string, unknown>>> = {
   rescale: (_c, seed) => {
@@ -97,6 +104,59 @@ const DRAW: Readonly<Record<string, (character: Character, seed: number) => Reco
     const rows = { offsets: Uint32Array.of(0, 1), joint: Uint32Array.of(0), weight: Float32Array.of(1) };
     return { bones: [joints[s % joints.length]], points: [{ node: bound, ids: [s % 5], rows }] };
   },
+  'join-entries': () => ({}),
+  'edit-weights': (character, s) => ({
+    vertices: somePoints(character, s),
+    bone: someBone(character, dice(s)),
+    how: ['set', 'add', 'take', 'scale', 'blend'][s % 5],
+    value: dice(s).between(0, 1),
+  }),
+  'take-bone-out': (character, s) => {
+    const [{ node: bound, ids }] = somePoints(character, s);
+    const { mesh, skin } = character.nodes[bound];
+    const [entry] = entriesOf(character.meshes[mesh].influences!, ids[0]);
+    return {
+      vertices: [{ node: bound, ids }],
+      bone: character.skins[skin].joints[entry?.joint ?? 0],
+      where: ['here', 'mesh', 'everywhere'][s % 3],
+    };
+  },
+  'split-between': (character, s) => ({
+    vertices: somePoints(character, s),
+    bone: someBone(character, dice(s)),
+    other: character.nodes.findIndex(({ kind }, i) => kind === 'bone' && i !== someBone(character, dice(s))),
+    share: dice(s).between(0, 1),
+  }),
+  'average-weights': (character, s) => ({ vertices: somePoints(character, s) }),
+  'fade-weight': (character, s) => ({
+    vertices: somePoints(character, s),
+    bone: someBone(character, dice(s)),
+    share: dice(s).between(0.1, 1),
+    distance: dice(s).between(0.01, 2),
+  }),
+  'smooth-weights': (character, s) => ({ vertices: somePoints(character, s), rounds: 1 + (s % 4) }),
+  'mirror-weights': (character, s) => ({
+    node: character.nodes.findIndex((own) => own.mesh >= 0 && own.skin >= 0),
+    from: ['left', 'right'][s % 2],
+  }),
+  'set-band': (character, s) => ({
+    bone: someBone(character, dice(s)),
+    width: dice(s).between(0.01, 1),
+  }),
+  'make-rigid': (character, s) => ({
+    polygons: [{ node: character.nodes.findIndex((own) => own.mesh >= 0 && own.skin >= 0), ids: [0] }],
+    bone: someBone(character, dice(s)),
+    isMarked: s % 2 === 0,
+  }),
+  bind: (character, s) => ({
+    nodes: [character.nodes.findIndex((own) => own.mesh >= 0 && own.skin >= 0)],
+    method: s % 2 ? 'heat' : 'near',
+  }),
+  'copy-weights': (character, s) => ({
+    node: character.nodes.findIndex((own) => own.name === 'crate'),
+    from: character.nodes.findIndex((own) => own.mesh >= 0 && own.skin >= 0),
+    distance: dice(s).between(0.1, 5),
+  }),
   'change-set': (_c, s) => ({ set: 0, name: `set ${s % 3}`, tint: '#123456' }),
   'set-members': (character, s) => ({
     set: 0,
@@ -417,6 +477,28 @@ const PREPARED: Readonly<Record<string, (character: Character, seed: number) => 
     rows[mesh.vertexCount] = [[rows[mesh.vertexCount][0][0] === 0 ? 1 : 0, 1]];
     return { ...tube, meshes: [{ ...split, influences: influencesFrom(rows) }, ...others] };
   },
+  'mirror-weights': (_c, seed) => {
+    const tube = tubeBesideTube(2 + (seed % 4));
+    const [mesh, ...others] = tube.meshes;
+    const rows = Array.from({ length: mesh.vertexCount }, (_, vertex) =>
+      entriesOf(mesh.influences!, vertex).map(({ joint, weight }): [number, number] => [joint, weight]),
+    );
+    for (let k = 0; k < 20; k++) rows[(seed + k) % rows.length] = [[k % 2, 1]];
+    return { ...tube, meshes: [{ ...mesh, influences: influencesFrom(rows) }, ...others] };
+  },
+  'join-entries': (character) => ({
+    ...character,
+    meshes: character.meshes.map((mesh) => {
+      if (!mesh.influences) return mesh;
+      const rows = Array.from({ length: mesh.vertexCount }, (_, vertex) =>
+        entriesOf(mesh.influences!, vertex).flatMap(({ joint, weight }): [number, number][] => [
+          [joint, weight / 2],
+          [joint, weight / 2],
+        ]),
+      );
+      return { ...mesh, influences: influencesFrom(rows) };
+    }),
+  }),
   'join-meshes': (_c, seed) => twoTubes(seed),
   'split-by-material': (_c, seed) => twoTubesInOne(seed),
   'keep-quads': (character) => {

@@ -295,6 +295,38 @@ const painted = {
   ],
 };
 
+/** Some points of the body, and a bone that pulls one of them. */
+const some = [{ node: at('body'), ids: [1, 2, 4, 5, 40, 70] }];
+const body = start.meshes[start.nodes[at('body')].mesh].influences!;
+const pulling = start.skins[0].joints[body.joint[body.offsets[1]]];
+
+/** The same with a bone listed twice at one point. */
+const listedTwice: Character = {
+  ...start,
+  meshes: start.meshes.map((mesh, i) => {
+    if (i !== start.nodes[at('body')].mesh) return mesh;
+    const rows = Array.from({ length: mesh.vertexCount }, (_, vertex) =>
+      entriesOf(mesh.influences!, vertex).map(({ joint, weight }): [number, number] => [joint, weight]),
+    );
+    const [[joint, weight]] = rows[1];
+    rows[1] = [[joint, weight / 2], [joint, weight / 2], ...rows[1].slice(1)];
+    return { ...mesh, influences: influencesFrom(rows) };
+  }),
+};
+
+/** A tube on two bones, the points of one side of which go wholly with the upper one. */
+const unlikeTwins: Character = (() => {
+  const tube = chainTube(2);
+  const [mesh] = tube.meshes;
+  const positions = mesh.attributes.POSITION.data;
+  const rows = Array.from({ length: mesh.vertexCount }, (_, vertex) =>
+    positions[vertex * 3] > 0.01
+      ? [[1, 1] as [number, number]]
+      : entriesOf(mesh.influences!, vertex).map(({ joint, weight }): [number, number] => [joint, weight]),
+  );
+  return { ...tube, meshes: [{ ...mesh, influences: influencesFrom(rows) }] };
+})();
+
 const isSound = (x: number | string) => typeof x === 'string' || Number.isFinite(x);
 
 /** What each remedy is given, and whether a second time there is nothing left for it to do. */
@@ -369,6 +401,21 @@ const GIVEN: Record<string, { of?: Character; with: object; once: boolean }> = {
   'settle-on-bone': { with: { node: at('hand lamp') }, once: true },
   'close-seams': { of: torn, with: { node: 2 }, once: true },
   'brush-weights': { with: painted, once: false },
+  'join-entries': { of: listedTwice, with: {}, once: true },
+  'edit-weights': { with: { vertices: some, bone: at('left hand'), value: 0.5 }, once: true },
+  'take-bone-out': { with: { vertices: some, bone: pulling }, once: true },
+  'split-between': { with: { vertices: some, bone: at('left hand'), other: at('head') }, once: true },
+  'average-weights': { with: { vertices: some }, once: true },
+  'fade-weight': { with: { vertices: some, bone: at('head'), distance: 0.2 }, once: true },
+  'smooth-weights': { with: { vertices: some }, once: false },
+  'mirror-weights': { of: unlikeTwins, with: { node: 2 }, once: true },
+  'set-band': { with: { bone: at('left forearm') }, once: true },
+  'make-rigid': {
+    with: { polygons: [{ node: at('body'), ids: [0] }], bone: at('head') },
+    once: true,
+  },
+  bind: { with: { nodes: [at('patch')] }, once: false },
+  'copy-weights': { with: { node: at('patch'), from: at('body'), distance: 5 }, once: false },
   'match-twins': { of: oneTurned, with: { bones: [at('right hand')], what: 'both' }, once: true },
   'mirror-branch': { of: oneTurned, with: { bone: at('left hand') }, once: true },
   'turn-axes': { with: { bones: [at('left hand')], axis: 'z', angle: 30 }, once: false },

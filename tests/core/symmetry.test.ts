@@ -14,7 +14,7 @@ import { readCharacter } from '@/core/formats/index';
 import { audit } from '@/core/house/audit';
 import { briefById } from '@/core/house/briefs';
 import { remedyById } from '@/core/house/registry';
-import { asymmetryOf } from '@/core/rooms/surface/asymmetry';
+import { asymmetryOf } from '@/core/anatomy/asymmetry';
 import { waysToNextLoop } from '@/core/rooms/surface/loops';
 import { loopsAcrossJoints } from '@/core/anatomy/joint-loops';
 import { castCharacter } from './support/cast';

@@ -3,7 +3,7 @@ import { type InferType, number, object } from 'yup';
 import type { BriefBase } from './brief';
 import { setting } from './setting';
 
-/** How far the weights of a point may sum beside one. */
+/** How far the weights of a point may sum beside one, and how small one of them may be. */
 export const WEIGHT_SUMS = {
   weights: object({
     sumTolerance: number()
@@ -17,9 +17,21 @@ export const WEIGHT_SUMS = {
           'The weights of a point may sum to so much more or less than one.',
         ),
       ),
+    dust: number()
+      .min(0)
+      .required()
+      .default(0.002)
+      .meta(
+        setting(
+          'Least weight',
+          'weight',
+          'least',
+          'A bone that has less of a point does next to nothing there; 0 where any weight will do.',
+        ),
+      ),
   })
     .required()
-    .meta({ label: 'Sums of weights' }),
+    .meta({ label: 'Weights of a point' }),
 };
 
 export type SumsBrief = BriefBase & { readonly weights: InferType<typeof WEIGHT_SUMS.weights> };

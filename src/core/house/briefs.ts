@@ -50,7 +50,7 @@ const HANDSET: Brief = {
   receiver: 'handset',
   ownSkeleton: null,
   limits: { influences: 4, bones: 75, depth: 32 },
-  weights: { sumTolerance: 1e-4 },
+  weights: { sumTolerance: 1e-4, dust: 0.002 },
   surface: {
     coincident: 1e-4,
     quadShare: 0.9,
@@ -89,7 +89,7 @@ const NIGHT_FERRY: readonly Brief[] = [
     receiver: 'desk',
     ownSkeleton: null,
     limits: { influences: 8, bones: 256, depth: null },
-    weights: { sumTolerance: 1e-4 },
+    weights: { sumTolerance: 1e-4, dust: 0.002 },
     surface: {
       coincident: 1e-4,
       quadShare: 0.9,
@@ -127,7 +127,7 @@ const NIGHT_FERRY: readonly Brief[] = [
     receiver: 'handset',
     ownSkeleton: null,
     limits: { influences: 1, bones: 64, depth: null },
-    weights: { sumTolerance: 1e-4 },
+    weights: { sumTolerance: 1e-4, dust: 0.002 },
     surface: {
       coincident: 1e-4,
       quadShare: 0.9,
@@ -183,7 +183,7 @@ const NIGHT_FERRY: readonly Brief[] = [
     receiver: null,
     ownSkeleton: null,
     limits: { influences: 4, bones: 25, depth: null },
-    weights: { sumTolerance: 1e-4 },
+    weights: { sumTolerance: 1e-4, dust: 0.002 },
     surface: {
       coincident: 1e-6,
       quadShare: 0,

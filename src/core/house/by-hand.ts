@@ -99,6 +99,8 @@ function offerOf(
   const fields = fieldsOf(remedy.params);
   if (!canBeAsked(remedy, fields)) return null;
   const refs = fields.filter(({ kind }) => kind === 'ref');
+  // A form asks for one thing, not for a list: what need not be said stays as the desk has it.
+  const asked = (some: readonly Field[]) => some.filter(({ isList, isOptional }) => !(isList && isOptional));
   const takers = fields.filter(({ kind }) => kind === 'elements');
   const needed = takers.filter(({ isOptional }) => !isOptional);
   if (isNothing(chosen)) {
@@ -112,13 +114,13 @@ function offerOf(
   // What is about points or polygons asks for its bones.
   if (needed.length > 0) {
     const isThere = needed.every(({ name }) => elements[name].length > 0);
-    return isThere ? { remedy, field: null, fitting: [], elements, alsoAsked: refs } : null;
+    return isThere ? { remedy, field: null, fitting: [], elements, alsoAsked: asked(refs) } : null;
   }
   const [field, ...alsoAsked] = refs;
   const fitting = field?.ref ? fittingOf(character, chosen, field.ref) : [];
   const some = Object.values(elements).some((list) => list.length > 0);
   if (fitting.length === 0 && !some) return null;
-  return { remedy, field: field ?? null, fitting, elements, alsoAsked };
+  return { remedy, field: field ?? null, fitting, elements, alsoAsked: asked(alsoAsked) };
 }
 
 /** The calls that do a remedy to all that fits: one that takes a list, or one for each. */

@@ -62,7 +62,7 @@ export const PLAIN_FIGURE: Brief = {
   receiver: null,
   ownSkeleton: null,
   limits: { influences: 4, bones: 75, depth: 32 },
-  weights: { sumTolerance: 1e-4 },
+  weights: { sumTolerance: 1e-4, dust: 0.002 },
   surface: {
     coincident: 1e-4,
     quadShare: 0.8,

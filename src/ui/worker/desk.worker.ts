@@ -40,7 +40,7 @@ import type { Receiver } from '@/core/rooms/docket/receivers';
 import { measuresOf } from '@/core/rooms/placement/measures';
 import { type SceneGroup, sceneOf } from '@/core/rooms/placement/scene';
 import { type ChoiceStep, type ChosenElements, afterChoiceStep } from '@/core/rooms/surface/choosing';
-import { asymmetryOf } from '@/core/rooms/surface/asymmetry';
+import { asymmetryOf } from '@/core/anatomy/asymmetry';
 import { waysToNextLoop } from '@/core/rooms/surface/loops';
 import {
   type LoopFigures,

@@ -3,12 +3,12 @@ import { partsOf } from '../../anatomy/parts';
 import { placedMeshes } from '../../character/measure';
 import type { Character } from '../../character/model';
 import type { PartKind } from '../../character/part-kinds';
-import { asymmetryOf } from './asymmetry';
+import { asymmetryOf } from '../../anatomy/asymmetry';
 import { bendingJoints } from './bends';
 import { coincidentGroups } from './coincident';
 import { countedLoops, spacingOf } from './loops';
 import { polesOf } from './poles';
-import type { SurfaceBrief } from './settings';
+import type { SurfaceBrief } from '../../contracts/surface';
 
 /** A part in figures. Metres, square and cubic metres. */
 export interface PartFigures {

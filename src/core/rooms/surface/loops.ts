@@ -2,7 +2,7 @@
 import { type LoopOnMesh, type LoopsAcross, loopsAcrossJoints } from '../../anatomy/joint-loops';
 import type { Character } from '../../character/model';
 import { pointsOf } from '../../character/points';
-import type { SurfaceBrief } from './settings';
+import type { SurfaceBrief } from '../../contracts/surface';
 
 /** A joint with the loops near it. */
 export interface CountedLoops {

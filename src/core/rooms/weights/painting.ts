@@ -4,6 +4,7 @@
  * after of its points, so that it is taken back and done again without another copy of the mesh.
  */
 import { type Character, type Mesh, positionsOf } from '../../character/model';
+import { verticesOfPoints } from '../../character/point-weights';
 import { pointsOf } from '../../character/points';
 import { ancestorsOf } from '../../character/hierarchy';
 import { fanned } from '../../geometry/fan';
@@ -105,7 +106,7 @@ export class PaintedMesh {
     this.rows = new InfluenceRows(mesh.influences!);
     this.matrices = skinMatrices(skin, world);
     this.pointOfVertex = pointOfVertex;
-    [this.firsts, this.members] = membersOf(pointOfVertex, pointCount);
+    [this.firsts, this.members] = verticesOfPoints(pointOfVertex, pointCount);
     this.around = polygonsOfPoints(polygonOffsets, corners, pointOfVertex, pointCount);
     this.points = new Float32Array(this.base.length);
     for (let vertex = 0; vertex < mesh.vertexCount; vertex++)
@@ -424,18 +425,6 @@ class StrokeRecord {
     const from = i > 0 ? this.ends[i - 1] : 0;
     return { joint: this.joints.slice(from, this.ends[i]), weight: this.weights.slice(from, this.ends[i]) };
   }
-}
-
-function membersOf(pointOfVertex: Uint32Array, pointCount: number): [Uint32Array, Uint32Array] {
-  const firsts = new Uint32Array(pointCount + 1);
-  for (const point of pointOfVertex) firsts[point + 1]++;
-  for (let point = 0; point < pointCount; point++) firsts[point + 1] += firsts[point];
-  const at = firsts.slice(0, pointCount);
-  const members = new Uint32Array(pointOfVertex.length);
-  pointOfVertex.forEach((point, vertex) => {
-    members[at[point]++] = vertex;
-  });
-  return [firsts, members];
 }
 
 /** Rows one behind the other. */

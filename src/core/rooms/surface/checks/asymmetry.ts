@@ -3,8 +3,8 @@ import { SHAPE_AT_REST } from '../../../contracts/aspect';
 import { type Found, defineCheck } from '../../../contracts/check';
 import { theCharacter } from '../../../contracts/finding';
 import { inUnit, smallLengthText } from '../../../contracts/units';
-import { SURFACE } from '../settings';
-import { type Difference, asymmetryOf } from '../asymmetry';
+import { SURFACE } from '../../../contracts/surface';
+import { type Difference, asymmetryOf } from '../../../anatomy/asymmetry';
 
 /** A finer tolerance than anybody asks for, as what is measured is told in; metres. */
 const STEPS = [1e-5, 1e-4, 5e-4, 1e-3, 2e-3, 5e-3, 1e-2];

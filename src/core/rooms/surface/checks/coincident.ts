@@ -1,7 +1,7 @@
 import { object } from 'yup';
 import { inUnit, smallLengthText } from '../../../contracts/units';
 import { type Found, defineCheck } from '../../../contracts/check';
-import { SURFACE } from '../settings';
+import { SURFACE } from '../../../contracts/surface';
 import { shownMeshes } from '../../../character/measure';
 import { coincidentGroups } from '../coincident';
 

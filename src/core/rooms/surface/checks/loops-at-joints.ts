@@ -4,7 +4,7 @@ import { type Found, defineCheck } from '../../../contracts/check';
 import type { Elements } from '../../../contracts/finding';
 import { lengthText } from '../../../contracts/units';
 import type { LoopOnMesh } from '../../../anatomy/joint-loops';
-import { NEAR_JOINT, SURFACE } from '../settings';
+import { NEAR_JOINT, SURFACE } from '../../../contracts/surface';
 import { countedLoops, spacingOf } from '../loops';
 
 /** Enough loops of edges across every joint of a limb that bends. */

@@ -2,7 +2,7 @@ import { object } from 'yup';
 import { SHAPE_AT_REST } from '../../../contracts/aspect';
 import type { Subject } from '../../../contracts/finding';
 import { type Found, defineCheck } from '../../../contracts/check';
-import { SURFACE, type SurfaceBrief } from '../settings';
+import { SURFACE, type SurfaceBrief } from '../../../contracts/surface';
 import { type Placed, placedMeshes } from '../../../character/measure';
 import type { Vec3 } from '../../../geometry/matrix';
 import { type Bend, bendingJoints, isNear } from '../bends';

@@ -2,7 +2,7 @@ import { object } from 'yup';
 import { shownMeshes } from '../../../character/measure';
 import { defineCheck } from '../../../contracts/check';
 import { foundInMeshes } from '../found-in-mesh';
-import { SURFACE } from '../settings';
+import { SURFACE } from '../../../contracts/surface';
 import { leastWidth, sliversOf } from '../slivers';
 
 /** Widths that a brief learned from a character may ask for. */

@@ -8,7 +8,7 @@ import { refTo } from '../../../contracts/params';
 import { NothingToDo, RemedyError, defineRemedy } from '../../../contracts/remedy';
 import { widthOfFace } from '../../../geometry/face-shape';
 import { meshOf, promiseOfMesh, withMeshOf } from '../mesh-of';
-import { SLIVER } from '../settings';
+import { SLIVER } from '../../../contracts/surface';
 import { sliversOf } from '../slivers';
 
 /** Each pass leaves alone what lies beside something that it changed; more than so many are never needed. */

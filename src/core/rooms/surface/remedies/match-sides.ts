@@ -1,16 +1,11 @@
 import { number, object } from 'yup';
-import { bindsOf } from '../../../character/bind';
+import { meshSidesOf } from '../../../anatomy/mesh-sides';
 import { type Character, type Mesh, positionsOf, replaceAt } from '../../../character/model';
 import { pointsOf } from '../../../character/points';
-import { restWorld } from '../../../character/hierarchy';
-import { topologyOf } from '../../../character/topology';
 import { choiceOf, elementsTo, refTo } from '../../../contracts/params';
 import { NothingToDo, RemedyError, defineRemedy, promise } from '../../../contracts/remedy';
-import { characterHeight } from '../../../character/measure';
 import { type Vec3, distance, dot, inverseOr, pointThrough } from '../../../geometry/matrix';
-import { type MirrorPlane, mirrorTwins, mirroredPlace } from '../../../geometry/mirror';
-import { twinsByTopology } from '../../../geometry/mirror-topology';
-import { asymmetryOf } from '../asymmetry';
+import { mirroredPlace } from '../../../geometry/mirror';
 import { meshOf } from '../mesh-of';
 
 const FROM = {
@@ -86,43 +81,26 @@ export const matchSides = defineRemedy({
 /** What is nearer is even, metres: finer than anybody models, and than a plane is found. */
 const EVEN = 1e-5;
 
-/** Twins by place, from which the walk over the faces begins, lie within this share of the height. */
-const SEED = 0.001;
-
 const placeOf = (places: Float32Array, point: number): Vec3 => [
   places[point * 3],
   places[point * 3 + 1],
   places[point * 3 + 2],
 ];
 
-/** The points of a mesh where it was bound, the plane of the figure there, and every point's twin. */
+/** The points of a mesh with their twins, and how far off these are. */
 function sidesOf(character: Character, node: number) {
   const mesh = meshOf(character, node);
-  const { skin } = character.nodes[node];
-  const matrix =
-    skin >= 0 ? bindsOf(character)[skin].common : restWorld(character.nodes).slice(node * 16, node * 16 + 16);
-  const { pointCount, vertexOfPoint } = pointsOf(mesh);
-  const own = positionsOf(mesh);
-  const places = new Float32Array(pointCount * 3);
-  for (let point = 0; point < pointCount; point++)
-    places.set(pointThrough(matrix, placeOf(own, vertexOfPoint[point])), point * 3);
-  const within = SEED * characterHeight(character);
-  const { plane } = asymmetryOf(character, within);
-  if (!plane)
+  const sides = meshSidesOf(character, node);
+  if (!sides)
     throw new RemedyError(
       'The figure is not the same on both sides of any plane; there are no sides to make alike.',
     );
-  const facing: MirrorPlane =
-    plane.normal[0] < 0
-      ? { normal: [-plane.normal[0], -plane.normal[1], -plane.normal[2]], offset: -plane.offset }
-      : plane;
-  const near = mirrorTwins(places, facing, within);
-  const twins = twinsByTopology(topologyOf(mesh).halfEdges, near);
+  const { plane, places, twins } = sides;
   const offs: number[] = [];
   twins.forEach((twin, point) => {
-    if (twin >= 0) offs.push(distance(placeOf(places, point), mirroredPlace(facing, placeOf(places, twin))));
+    if (twin >= 0) offs.push(distance(placeOf(places, point), mirroredPlace(plane, placeOf(places, twin))));
   });
-  return { mesh, places, plane: facing, twins, back: inverseOr(matrix), offs, pairs: offs.length };
+  return { ...sides, mesh, offs, pairs: offs.length, back: inverseOr(sides.matrix) };
 }
 
 function chosenPoints(

@@ -1,7 +1,7 @@
 /** What a brief says of polygons and points. */
 import { type InferType, number, object } from 'yup';
-import type { BriefBase } from '../../contracts/brief';
-import { setting } from '../../contracts/setting';
+import type { BriefBase } from './brief';
+import { setting } from './setting';
 
 /** Common practice: the loops on either side of a bend, three quarters of the limb's thickness away from it. */
 export const NEAR_JOINT = 0.75;

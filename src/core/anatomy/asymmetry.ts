@@ -1,15 +1,15 @@
 /** What of a figure differs left and right: the plane, every point with its twin, and what has none, limb by limb. */
-import { meaningOf } from '../../anatomy/bones';
-import { type MeshPart, partsOf } from '../../anatomy/parts';
-import { bindsOf } from '../../character/bind';
-import { type Placed, characterHeight, placedMeshes } from '../../character/measure';
-import type { Character } from '../../character/model';
-import { morphedPositions, morphsAt } from '../../character/morphs';
-import { pointsOf } from '../../character/points';
-import { type Vec3, distance, dot } from '../../geometry/matrix';
-import { PointGrid, nearestWithin } from '../../geometry/point-grid';
-import { PointTree } from '../../geometry/point-tree';
-import { type PlaneOfSymmetry, planeOfSymmetry } from '../../geometry/symmetry';
+import { meaningOf } from './bones';
+import { type MeshPart, partsOf } from './parts';
+import { bindsOf } from '../character/bind';
+import { type Placed, characterHeight, placedMeshes } from '../character/measure';
+import type { Character } from '../character/model';
+import { morphedPositions, morphsAt } from '../character/morphs';
+import { pointsOf } from '../character/points';
+import { type Vec3, distance, dot } from '../geometry/matrix';
+import { PointGrid, nearestWithin } from '../geometry/point-grid';
+import { PointTree } from '../geometry/point-tree';
+import { type PlaneOfSymmetry, planeOfSymmetry } from '../geometry/symmetry';
 
 /** What differs in one region of one part. */
 export interface Difference {
