@@ -143,7 +143,21 @@ function OpenOffer({ offer }: { offer: RemedyByHand }) {
   const { remedy, alsoAsked } = offer;
   // A form of its own is that of the remedy's room, in whatever room one is.
   const Form = roomById(remedy.room).forms?.[remedy.id];
-  const [values, setValues] = useState<Params>(() => defaultsOf(remedy));
+  const bone = useDesk((state) => state.bone);
+  const held = useDesk((state) => state.heldBones);
+  const [given, setValues] = useState<Params>(() => ({
+    ...defaultsOf(remedy),
+    // The bone that one looks at is the one that is meant, until another is said.
+    ...(bone >= 0
+      ? Object.fromEntries(
+          alsoAsked
+            .filter(({ ref }) => ref === 'bone')
+            .slice(0, 1)
+            .map(({ name }) => [name, bone]),
+        )
+      : {}),
+  }));
+  const values = useMemo(() => ('locked' in given ? { ...given, locked: [...held] } : given), [given, held]);
   const missing = alsoAsked.filter(({ name, isOptional }) => !isOptional && values[name] === undefined);
   const unsaid = fieldsOf(remedy.params).filter(
     ({ name, kind, isOptional }) => kind === 'text' && !isOptional && !values[name],

@@ -127,12 +127,16 @@ function WeightsKey() {
     return (
       <div className="absolute bottom-[40px] right-4 w-[220px] text-[12px] text-soft">
         <p className="mb-1">
-          {fineUnit(unit)} {heat.title}
+          {heat.ticks ? '' : `${fineUnit(unit)} `}
+          {heat.title}
         </p>
         <Ramp
-          ticks={[0, 0.25, 0.5, 0.75, 1].map((share) =>
-            String(Number(inUnit(share * heat.most, fineUnit(unit)).toPrecision(2))),
-          )}
+          ticks={
+            heat.ticks ??
+            [0, 0.25, 0.5, 0.75, 1].map((share) =>
+              String(Number(inUnit(share * heat.most, fineUnit(unit)).toPrecision(2))),
+            )
+          }
         />
       </div>
     );

@@ -92,6 +92,12 @@ export function chooseBone(bone: number): void {
   if (bone >= 0) void showWeights(bone);
 }
 
+/** Another bone's weights on the surface; what is chosen stays chosen. */
+export function lookAtBone(bone: number): void {
+  setDesk({ bone });
+  if (bone >= 0) void showWeights(bone);
+}
+
 /** Chooses what a tool gathered on the stage. */
 export function choosePicked(picked: Picked): void {
   const count = picked.vertices.size + picked.polygons.size + picked.bones.size + (picked.edges?.size ?? 0);

@@ -26,12 +26,16 @@ export interface LookSlice {
     readonly title: string;
     readonly values: ReadonlyMap<number, Float32Array>;
     readonly most: number;
+    /** What stands below the scale in place of lengths. */
+    readonly ticks?: readonly string[];
   } | null;
   /** What a person has set on nodes by the scene's list. */
   locked: ReadonlySet<number>;
   tints: ReadonlyMap<number, string>;
   /** Names of the sets that are shown in their colours. */
   shownSets: ReadonlySet<string>;
+  /** Bones whose weights must stay as they are. */
+  heldBones: ReadonlySet<number>;
   boxOn: boolean;
   /** Weights of a bone by mesh node, for the weights surface. */
   weights: { readonly bone: number; readonly values: ReadonlyMap<number, Float32Array> } | null;
@@ -53,6 +57,7 @@ export const plainLook = (): LookSlice => ({
   locked: new Set(),
   tints: new Map(),
   shownSets: new Set(),
+  heldBones: new Set(),
   boxOn: false,
   weights: null,
 });

@@ -15,6 +15,7 @@ import { call, expectRevision, sendBytes } from '../kit/api';
 import { BROKEN_OFF, perform } from './open';
 import { changeRecord } from './record';
 import { desk } from './store';
+import { deskWorker } from './worker';
 
 export function applyRemedy(
   remedy: string,
@@ -35,6 +36,15 @@ export function applyForKind(bundle: Uint8Array, title: string): Promise<boolean
     expectRevision(revision.id);
     return `Revision ${revision.number}: ${title.toLowerCase()}. ${effectsText(effects, desk().brief.unit)}`;
   });
+}
+
+/** A remedy whose parameters hold points or polygons: these go as they are, not as text. */
+export async function applyOnChoice(
+  remedy: string,
+  params: Record<string, unknown>,
+  title: string,
+): Promise<boolean> {
+  return applyForKind(await deskWorker().packed({ remedy, params }), title);
 }
 
 /** Goes to another revision: undo, redo, or back. False where there is none to go to. */

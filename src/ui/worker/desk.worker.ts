@@ -9,12 +9,12 @@ import { type Skeleton, characterOfSkeleton, skeletonOf } from '@/core/anatomy/s
 import { suggest } from '@/core/anatomy/suggest';
 import { localsOfWorld, meshNodesOf, restLocals } from '@/core/character/hierarchy';
 import { placedMeshes } from '@/core/character/measure';
-import type { Character } from '@/core/character/model';
+import type { Character, ElementsOf } from '@/core/character/model';
 import { checkedBy } from '@/core/contracts/checked';
 import type { ChangeEffects } from '@/core/contracts/effects';
 import type { Finding, RemedyCall } from '@/core/contracts/finding';
 import type { Measure } from '@/core/contracts/measure';
-import type { Params } from '@/core/contracts/remedy';
+import { type Params, RemedyError } from '@/core/contracts/remedy';
 import type { RoomId } from '@/core/contracts/rooms';
 import { weightsOfJoint } from '@/core/geometry/influences';
 import { type TriangleBoxes, refitBoxes } from '@/core/geometry/triangle-tree';
@@ -52,7 +52,17 @@ import {
   partFigures,
   sideFigures,
 } from '@/core/rooms/surface/figures';
+import {
+  type BindableMesh,
+  type BindingFigures,
+  type Pulls,
+  bindableMeshes,
+  bindingFigures,
+  pointsPulled,
+  pullsOf,
+} from '@/core/rooms/weights/figures';
 import type { Touched, WeightBrush } from '@/core/rooms/weights/painting';
+import { type CopyAsked, type CopyCounts, pictureOfCopy } from '@/core/rooms/weights/remedies/copy-weights';
 import { morphedPositions, morphsAt } from '@/core/character/morphs';
 import { jointLoopsOf } from '@/core/anatomy/joint-loops';
 import { limbMiddle } from '@/core/anatomy/limb-middle';
@@ -440,6 +450,24 @@ const desk = {
   },
   /** How far it is from the loop of every vertex to the next, in the same way. */
   loopsPicture: (): PictureOfNumbers => sharesOf(waysToNextLoop(need())),
+  /** The bones that pull chosen vertices, as the draft has them. */
+  pulls: (chosen: readonly ElementsOf[]): Pulls => pullsOf(hand.character ?? need(), chosen),
+  pointsPulled: (bone: number, least: number, most: number): ElementsOf[] =>
+    pointsPulled(hand.character ?? need(), bone, least, most),
+  /** A step by hand as it is sent: lists of points as they are, not as words. */
+  packed: (patch: Patch): Uint8Array => packPatches([patch]),
+  bindable: (): BindableMesh[] => bindableMeshes(need()),
+  bindingLook: (nodes: readonly number[], brief: Brief, bones: readonly number[] | null): BindingFigures =>
+    bindingFigures(need(), nodes, brief, bones),
+  /** How every vertex of a mesh gets its weights in a copy: 0 found, 0.5 filled in, 1 guessed; and a sentence where it cannot be done. */
+  copyPicture(params: CopyAsked): { values: Map<number, Float32Array>; counts: CopyCounts } | string {
+    try {
+      return pictureOfCopy(need(), params);
+    } catch (error) {
+      if (error instanceof RemedyError) return error.message;
+      throw error;
+    }
+  },
   choiceStep: (chosen: ChosenElements, step: ChoiceStep): ChosenElements | string =>
     afterChoiceStep(need(), chosen, step),
   /** What is left of each mesh without some of its polygons. */

@@ -2,8 +2,11 @@ import { Paintbrush } from 'lucide-react';
 import { ROOM_WORDS } from '@/core/contracts/rooms';
 import type { Room } from '../../parts/room';
 import { changeLook, lookAtWeights } from '../../state/choose';
+import { BindPage } from './bind-page';
 import { BrushPanel } from './brush-panel';
 import { makeBrushTool } from './brush-tool';
+import { CopyPage } from './copy-page';
+import { PullsPage } from './pulls-page';
 
 export const weights: Room = {
   id: 'weights',
@@ -14,6 +17,11 @@ export const weights: Room = {
     nodes.some((node) => node.mesh >= 0 && node.skin >= 0 && meshes[node.mesh].influences)
       ? null
       : 'No mesh is bound to bones: there are no weights to look at.',
+  pages: [
+    { id: 'points', title: 'Points', Page: PullsPage },
+    { id: 'bind', title: 'Bind', Page: BindPage },
+    { id: 'copy', title: 'Copy', Page: CopyPage },
+  ],
   tools: [
     {
       id: 'brush',

@@ -15,7 +15,7 @@ export const notBoundCheck = defineCheck({
   title: 'Meshes on their bones',
   why: 'A mesh that no bone carries stays where it is while the character walks away, and none of the other checks of this room has looked at it.',
   advice:
-    'Bind it, or hang it on a bone, where it was made, and add it again in Placement, Scene; this house cannot do either yet. A prop that the brief names may stand beside the figure; what is not wanted can be left out when handing over.',
+    'Bind it on the page Bind, or copy weights onto it on the page Copy. A prop that the brief names may stand beside the figure; what is not wanted can be left out when handing over.',
   waiverReasons: ['It stands beside the figure on purpose; the game hangs it up itself.'],
   settings: object({ ...PROPS }),
   reads: ['tree', 'names', 'shows', 'weights', 'carried', 'polygons'],
@@ -46,6 +46,8 @@ function isSeen({ nodes, meshes }: Character, i: number): boolean {
 const nameOf = ({ nodes, meshes }: Character, i: number) =>
   nodes[i].name || meshes[nodes[i].mesh].name || `mesh ${i}`;
 
+const sizeOf = ({ nodes, meshes }: Character, i: number) => meshes[nodes[i].mesh].vertexCount;
+
 /** Names of carried meshes that are told, at most. */
 const TOLD = 3;
 
@@ -53,6 +55,10 @@ function looseMesh(character: Character, node: number, carried: readonly number[
   const beside = carried.slice(0, TOLD).map((i) => `“${nameOf(character, i)}”`);
   const more = carried.length > TOLD ? ` and ${carried.length - TOLD} more` : '';
   const name = nameOf(character, node);
+  // The largest of those that have weights to give.
+  const bound = carried
+    .filter((i) => character.nodes[i].skin >= 0 && character.meshes[character.nodes[i].mesh].influences)
+    .sort((a, b) => sizeOf(character, b) - sizeOf(character, a));
   return {
     gravity: 'stops',
     subject: { kind: 'mesh', index: character.nodes[node].mesh, name },
@@ -66,7 +72,11 @@ function looseMesh(character: Character, node: number, carried: readonly number[
       { label: 'Meshes that bones carry', now: carried.length, brief: '—', unit: 'meshes' },
       { label: 'Bones that carry this one', now: 0, brief: '≥ 1', unit: 'bones' },
     ],
-    remedies: [{ id: 'remove-strays', params: { nodes: [node] } }],
+    remedies: [
+      ...bound.slice(0, 1).map((from) => ({ id: 'copy-weights', params: { node, from } })),
+      { id: 'bind', params: { nodes: [node] } },
+      { id: 'remove-strays', params: { nodes: [node] } },
+    ],
     mark: 'loose',
   };
 }
@@ -85,5 +95,6 @@ function allLoose(character: Character, shown: readonly number[]): Found {
     measured: shown.length,
     expected: 0,
     evidence: [{ label: 'Meshes that no bone carries', now: shown.length, brief: 0, unit: 'meshes' }],
+    remedies: [{ id: 'bind', params: { nodes: [...shown] } }],
   };
 }

@@ -38,7 +38,7 @@ function strayFound(character: Character, { node, bone, points, most, far }: Str
       { label: 'Largest weight there', now: most, brief: 0, unit: '' },
       { label: 'Farthest from the bone', now: far * 1000, brief: '—', unit: 'mm' },
     ],
-    remedies: [{ id: 'take-bone-out', params: { vertices: [{ node, ids }], bone } }],
+    remedies: [{ id: 'take-bone-out', params: { vertices: [{ node, ids: [...ids] }], bone } }],
     mark: character.nodes[bone].name,
   };
 }
@@ -94,7 +94,7 @@ export const oddPointsCheck = defineCheck({
         remedies: [
           {
             id: 'smooth-weights',
-            params: { vertices: [{ node, ids }], rounds: 5, strength: 1, isSoft: false },
+            params: { vertices: [{ node, ids: [...ids] }], rounds: 5, strength: 1, isSoft: false },
           },
         ],
       };

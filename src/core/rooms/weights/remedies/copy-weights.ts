@@ -48,13 +48,14 @@ export const copyWeights = defineRemedy({
   rows(character, { node, from, by, distance, angle, limit }) {
     const isBound =
       character.nodes[node]?.skin >= 0 && character.meshes[character.nodes[node].mesh].influences;
-    const { how } = copied(character, { node, from, by, distance, angle, limit });
-    const count = (kind: number) => how.reduce((sum, own) => sum + Number(own === kind), 0);
+    const { found, filled, guessed } = countsOf(
+      copied(character, { node, from, by, distance, angle, limit }),
+    );
     return [
       { label: 'Bound', value: isBound ? 'yes' : 'no', unit: '' },
-      { label: 'Points found on the other mesh', value: count(FOUND), unit: 'pts' },
-      { label: 'Filled in from those round them', value: count(FILLED), unit: 'pts' },
-      { label: 'Guessed: nothing of their part is near', value: count(GUESSED), unit: 'pts' },
+      { label: 'Points found on the other mesh', value: found, unit: 'pts' },
+      { label: 'Filled in from those round them', value: filled, unit: 'pts' },
+      { label: 'Guessed: nothing of their part is near', value: guessed, unit: 'pts' },
     ];
   },
   promises: (character, { node }) =>
@@ -79,13 +80,33 @@ export const copyWeights = defineRemedy({
   },
 });
 
-interface CopyAsked {
+export interface CopyAsked {
   readonly node: number;
   readonly from: number;
   readonly by: keyof typeof BY;
   readonly distance: number;
   readonly angle: number;
   readonly limit: number;
+}
+
+/** How many points of a copy are found, filled in and guessed. */
+export interface CopyCounts {
+  readonly found: number;
+  readonly filled: number;
+  readonly guessed: number;
+}
+
+const countsOf = ({ how }: CopiedRows): CopyCounts => {
+  const count = (kind: number) => how.reduce((sum, own) => sum + Number(own === kind), 0);
+  return { found: count(FOUND), filled: count(FILLED), guessed: count(GUESSED) };
+};
+
+/** How every vertex would get its weights, by the node onto which they are copied: 0 found, 0.5 filled in, 1 guessed. */
+export function pictureOfCopy(character: Character, asked: CopyAsked) {
+  const made = copied(character, asked);
+  const { pointOfVertex } = pointsOf(character.meshes[character.nodes[asked.node].mesh]);
+  const values = Float32Array.from(pointOfVertex, (point) => (FOUND - made.how[point]) / FOUND);
+  return { values: new Map([[asked.node, values]]), counts: countsOf(made) };
 }
 
 const cache = new WeakMap<Character, { readonly asked: string; readonly made: CopiedRows }>();
