@@ -64,6 +64,16 @@ export const STOKER_FAULTS: readonly PlantedFault[] = [
     gravity: 'stops',
     about: 'handsets forget where the hand lamp’s node stands',
   },
+  {
+    check: 'across-sides',
+    gravity: 'worth',
+    about: 'a brush on the right boot reached the left one, which goes partly with the right shin',
+  },
+  {
+    check: 'uneven-weights',
+    gravity: 'worth',
+    about: 'so the boots do not bend alike on both sides',
+  },
   { check: 'stance', gravity: 'worth', about: 'he stands in an A-pose; the brief wants a T-pose' },
   { check: 'bone-names', gravity: 'worth', about: 'names with sides in front and capitals inside' },
 ];

@@ -9,6 +9,7 @@ import { deliveredDeckhand } from './delivered';
 import { deliveredHeron } from './heron';
 import { deliveredStoker } from './stoker';
 import { deliveredTriangles } from './triangles';
+import { unboundDeckhand } from './unbound';
 
 export interface CastMember {
   readonly file: string;
@@ -49,6 +50,12 @@ export const demoCast = (steps: number): CastMember[] => [
     title: 'Deckhand, triangles',
     brief: 'handset',
     bytes: fileOf(deliveredTriangles(steps)),
+  },
+  {
+    file: 'deckhand-unbound.glb',
+    title: 'Deckhand, not bound',
+    brief: 'handset',
+    bytes: fileOf(unboundDeckhand(steps)),
   },
   {
     file: 'quay-skeleton.glb',

@@ -3,12 +3,13 @@
  * supplier delivered him.
  */
 import type { Character, Mesh, SceneNode } from '../core/character/model';
-import { node, positionsOf } from '../core/character/model';
+import { node, positionsOf, replaceAt } from '../core/character/model';
 import { restWorld } from '../core/character/hierarchy';
 import { STILL, underSimilarity } from '../core/character/similarity';
 import { QUAY, quayOther } from '../core/anatomy/skeletons/quay';
 import type { SkeletonBone } from '../core/anatomy/skeleton';
 import { type Quat, decompose, quatAbout, quatConjugate } from '../core/geometry/matrix';
+import { influencesFrom } from '../core/geometry/influences';
 import { writeCollada } from '../core/formats/collada/write';
 import { boundInPose } from '../core/motion/bound-in-pose';
 import { characterOf, meshOf, normalsOf, plainMaterials, skeletonNodes, skinOf } from './assemble';
@@ -385,7 +386,7 @@ const LAMP_FACTOR = 1.4;
  * unit says inches.
  */
 export function deliveredStoker(steps: number): Uint8Array {
-  const clean = cleanStoker(steps);
+  const clean = brushedThrough(cleanStoker(steps));
   const half = (degrees: number): Quat => quatAbout([0, 0, 1], (degrees * Math.PI) / 180);
   const at = (character: Character, name: string) => character.nodes.findIndex((node) => node.name === name);
   const leaning = boundInPose(
@@ -411,6 +412,33 @@ export function deliveredStoker(steps: number): Uint8Array {
     name: 'inch',
     metres: 0.0254,
   }).files[0].bytes;
+}
+
+/** A brush on the right boot reached the left one: a patch of it goes partly with the right shin. */
+function brushedThrough(character: Character): Character {
+  const boots = character.nodes.find(({ name, mesh }) => name === 'boots' && mesh >= 0)!;
+  const shin = character.nodes.findIndex(({ name }) => name === 'RightShin');
+  const joint = character.skins[boots.skin].joints.indexOf(shin);
+  const mesh = character.meshes[boots.mesh];
+  const points = positionsOf(mesh);
+  const { offsets, joint: joints, weight } = mesh.influences!;
+  const rows = Array.from({ length: mesh.vertexCount }, (_, vertex) => {
+    const row: [number, number][] = [];
+    for (let k = offsets[vertex]; k < offsets[vertex + 1]; k++) row.push([joints[k], weight[k]]);
+    const [x, y] = [points[vertex * 3], points[vertex * 3 + 1]];
+    // The inner side of the left boot's shaft.
+    const isReached = x > 0 && x < 0.09 && y > 0.24 && y < 0.3;
+    return isReached
+      ? [[joint, 0.2] as [number, number], ...row.map(([own, share]): [number, number] => [own, share * 0.8])]
+      : row;
+  });
+  return {
+    ...character,
+    meshes: replaceAt(
+      character.meshes,
+      new Map([[boots.mesh, { ...mesh, influences: influencesFrom(rows) }]]),
+    ),
+  };
 }
 
 /**

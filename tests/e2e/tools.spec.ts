@@ -182,7 +182,7 @@ test('a bone’s weight is painted on a posed figure, taken back in place, and k
   await page.keyboard.press('Enter');
   await expect(page.getByTestId('read-out')).toContainText('posed');
   await page.getByRole('button', { name: 'Brush a bone’s weight' }).click();
-  const panel = page.getByRole('region', { name: 'Brush a bone’s weight' });
+  const panel = page.getByRole('region', { name: 'Brush', exact: true });
   await expect(panel).toContainText('spine_3');
   await accessible(page);
   const before = await pictureAtRest(page);

@@ -14,13 +14,15 @@ interface Stroke {
   /** Samples that were not handed over yet, in their order. */
   samples: number[];
   canPaint: boolean;
+  /** It was said that the brush reaches through. */
+  hasSaid: boolean;
 }
 
 let stroke: Stroke | null = null;
 
 /** Begins a stroke on the mesh of a node. `onPlace`: told where its samples met the surface. */
 export function beginStroke(node: number, brush: WeightBrush, onPlace: Stroke['onPlace']): void {
-  const begun: Stroke = { onPlace, samples: [], canPaint: false };
+  const begun: Stroke = { onPlace, samples: [], canPaint: false, hasSaid: false };
   stroke = begun;
   const gesture = beginGesture();
   inLine(async () => {
@@ -37,8 +39,25 @@ export function beginStroke(node: number, brush: WeightBrush, onPlace: Stroke['o
 }
 
 function whyNot(node: number, bone: number): string {
+  if (desk().heldBones.has(bone)) return 'The bone is held; let it change on the page Who pulls first.';
   const nameOf = (index: number) => desk().character?.nodes[index]?.name ?? '';
   return `“${nameOf(node)}” is not bound to “${nameOf(bone)}”, so that bone cannot be brushed on it.`;
+}
+
+const REACHED_BEHIND =
+  'The brush reaches through to what faces away. Choose “what is seen” or “along the surface” to keep it on this side.';
+
+/** A stroke without a pointer: one dab with all of the brush's strength on vertices of a mesh. */
+export function dabOn(node: number, brush: WeightBrush, vertices: Uint32Array): void {
+  beginStroke(node, brush, () => undefined);
+  const dabbed = stroke;
+  inLine(async () => {
+    const { figure } = desk();
+    if (!dabbed?.canPaint || !figure) return;
+    const { touched } = await deskWorker().dabOn(vertices);
+    if (touched && desk().figure === figure) touching.set({ figure, touched: [touched] });
+  });
+  endStroke();
 }
 
 /** Appends a sample to the stroke: a ray, world space, and the pressure. */
@@ -56,8 +75,12 @@ async function handOver(fed: Stroke): Promise<void> {
   const samples = Float32Array.from(fed.samples);
   fed.samples = [];
   if (!fed.canPaint || !figure) return;
-  const { touched, place } = await deskWorker().strokeOn(samples);
+  const { touched, place, isBehind } = await deskWorker().strokeOn(samples);
   if (desk().figure !== figure) return;
+  if (isBehind && !fed.hasSaid) {
+    fed.hasSaid = true;
+    setDesk({ said: REACHED_BEHIND });
+  }
   if (touched) touching.set({ figure, touched: [touched] });
   fed.onPlace(place);
 }

@@ -424,8 +424,14 @@ const desk = {
 
   /** Goes on with it; what it touched is handed over. `samples`: rays with the pressure, see {@link SAMPLE}. */
   strokeOn(samples: Float32Array) {
-    const { touched, place } = hand.strokeOn(samples);
-    return transfer({ touched, place }, touched ? touchedBuffers(touched) : []);
+    const answer = hand.strokeOn(samples);
+    return transfer(answer, answer.touched ? touchedBuffers(answer.touched) : []);
+  },
+
+  /** One dab on vertices of the mesh that a stroke has begun on. */
+  dabOn(vertices: Uint32Array) {
+    const touched = hand.dabOn(vertices);
+    return transfer({ touched }, touched ? touchedBuffers(touched) : []);
   },
 
   strokeEnd: (): DraftState => hand.endStroke(),

@@ -50,6 +50,15 @@ export interface StrokeOn {
   readonly boxes: TriangleBoxes | null;
 }
 
+/** What a stroke did with the samples that it was given. */
+export interface StrokeAnswer {
+  readonly touched: Touched | null;
+  /** Where the last of them met the surface; null beside it. */
+  readonly place: readonly number[] | null;
+  /** The brush has reached what faces away. */
+  readonly isBehind: boolean;
+}
+
 /** Numbers of one sample of the pointer: a ray's origin and direction, world space, and the pressure, 0 … 1. */
 export const SAMPLE = 7;
 
@@ -104,7 +113,7 @@ export class EditSession {
     if (this.stroke) this.endStroke();
     this.draftOn(base, brief);
     const mesh = this.painted.get(node) ?? this.takeUp(this.character ?? base, node, stand);
-    this.stroke = mesh?.begin(brush.bone) ? { mesh, brush, gesture } : null;
+    this.stroke = mesh?.begin(brush.bone, brush) ? { mesh, brush, gesture } : null;
     return this.stroke !== null;
   }
 
@@ -124,9 +133,9 @@ export class EditSession {
    * Goes on with the stroke: every sample in its order, none left out.
    * @param samples {@link SAMPLE} numbers each
    */
-  strokeOn(samples: Float32Array): { touched: Touched | null; place: readonly number[] | null } {
+  strokeOn(samples: Float32Array): StrokeAnswer {
     const { stroke } = this;
-    if (!stroke) return { touched: null, place: null };
+    if (!stroke) return { touched: null, place: null, isBehind: false };
     const { mesh, brush } = stroke;
     let place: readonly number[] | null = null;
     for (let i = 0; i + SAMPLE <= samples.length; i += SAMPLE) {
@@ -136,9 +145,19 @@ export class EditSession {
         continue;
       }
       place = hit.point;
-      mesh.strokeTo(hit.point, brush, samples[i + 6]);
+      mesh.strokeTo(hit.point, brush, samples[i + 6], {
+        triangle: hit.triangle,
+        way: [...samples.subarray(i + 3, i + 6)],
+      });
     }
-    return { touched: mesh.takeTouched(brush.bone), place };
+    return { touched: mesh.takeTouched(brush.bone), place, isBehind: mesh.reachedBehind };
+  }
+
+  /** One dab with all of the brush's strength on some vertices of the mesh, within the stroke that has begun. */
+  dabOn(vertices: Uint32Array): Touched | null {
+    const { stroke } = this;
+    stroke?.mesh.dabOn(vertices, stroke.brush);
+    return stroke?.mesh.takeTouched(stroke.brush.bone) ?? null;
   }
 
   /** Ends the stroke; it is one change that can be taken back. */

@@ -3,6 +3,7 @@
  * points that it touched, and the normals beside them, are made anew. What a stroke changed is kept as the rows before and
  * after of its points, so that it is taken back and done again without another copy of the mesh.
  */
+import FlatQueue from 'flatqueue';
 import { type Character, type Mesh, positionsOf } from '../../character/model';
 import { verticesOfPoints } from '../../character/point-weights';
 import { pointsOf } from '../../character/points';
@@ -13,7 +14,12 @@ import { type PointPolygons, polygonsOfPoints } from '../../geometry/half-edges'
 import { areaNormals, normalsOfPoints, putAreaNormal } from '../../geometry/normals';
 import { skinMatrices } from '../../geometry/skinning';
 import { type SurfacePlace, type TriangleBoxes, TriangleTree } from '../../geometry/triangle-tree';
-import { falloff, touchRow } from '../../geometry/weight-brush';
+import { type WeightShares, meanShares, normalisedShares, towardsShares } from '../../geometry/row-edits';
+import { type BrushEdge, felt, touchRow } from '../../geometry/weight-brush';
+import { meshSidesOf } from '../../anatomy/mesh-sides';
+import { topologyOf } from '../../character/topology';
+import { pointsOfVertices } from '../../character/point-weights';
+import { twinNodesOf } from './sides';
 
 /** A brush that sets one bone's weight. */
 export interface WeightBrush {
@@ -29,6 +35,45 @@ export interface WeightBrush {
   readonly hardness: number;
   /** Most influences a point may have. */
   readonly limit: number;
+  /** What it does; sets the weight, where nothing is said. */
+  readonly does?: BrushWork;
+  readonly edge?: BrushEdge;
+  readonly reach?: BrushReach;
+  /** Bones whose weights stay, as nodes. */
+  readonly locked?: readonly number[];
+  /** Vertices of the mesh that it is kept to; null for all. */
+  readonly kept?: Uint32Array | null;
+  /** The twins on the other side get the same, with the twin of the bone. */
+  readonly isBothSides?: boolean;
+}
+
+/** What a brush does to the weights under it. */
+export const BRUSH_WORK = {
+  set: 'set',
+  add: 'add',
+  take: 'take away',
+  smooth: 'smooth',
+  even: 'even out',
+} as const;
+
+export type BrushWork = keyof typeof BRUSH_WORK;
+
+/** How far a brush reaches: what faces the eye, whatever lies within its radius, or as far as the surface leads. */
+export const BRUSH_REACH = {
+  seen: 'what is seen',
+  through: 'right through',
+  skin: 'along the surface',
+} as const;
+
+export type BrushReach = keyof typeof BRUSH_REACH;
+
+/** Where a dab lies, and from where it is looked at. */
+interface Dab {
+  readonly place: readonly number[];
+  /** The triangle that was met; −1 where that is not known. */
+  readonly triangle: number;
+  /** The way of the eye; null where it is not known. */
+  readonly way: readonly number[] | null;
 }
 
 /** What of a mesh has changed, by vertex; what a seam split is all in it. */
@@ -57,6 +102,12 @@ export interface WeightDelta {
   readonly before: PackedRows;
   readonly after: PackedRows;
 }
+
+/** Where a normal goes so far with the eye, the brush has come out on the other side. */
+const FACES_AWAY = 0.2;
+
+/** A way along the edges of quads is about so much longer than the straight one. */
+const ZIGZAG = 0.85;
 
 /** Dabs stand so far apart along a stroke, as a share of the radius. */
 const SPACING = 0.2;
@@ -87,6 +138,15 @@ export class PaintedMesh {
   private stroke: StrokeRecord | null = null;
   private last: readonly number[] | null = null;
   private joint = -1;
+  private locked: ReadonlySet<number> = new Set();
+  /** Points that the stroke is kept to; null for all. */
+  private mask: Uint8Array | null = null;
+  /** On both sides: the twin of every point, and the twin of the bone. */
+  private sides: { readonly twins: Int32Array; readonly joint: number } | null = null;
+  /** How far along the surface the points of a dab are. */
+  private ways: Float32Array | null = null;
+  /** The stroke has reached what faces away from the eye. */
+  reachedBehind = false;
 
   /**
    * @param world 16 per node, column-major: how the character stands
@@ -148,60 +208,211 @@ export class PaintedMesh {
     this.last = null;
   }
 
-  /** Begins a stroke with a bone. Without that bone among the joints of the skin nothing can be painted: false. */
-  begin(bone: number): boolean {
-    this.joint = this.bound.skin.joints.indexOf(bone);
+  /** Begins a stroke with a bone. Without that bone among the joints of the skin, or where it is locked, nothing can be painted: false. */
+  begin(bone: number, { locked = [], kept = null, isBothSides = false }: Partial<WeightBrush> = {}): boolean {
+    const { mesh, skin } = this.bound;
+    this.joint = skin.joints.indexOf(bone);
+    this.locked = new Set(locked.map((own) => skin.joints.indexOf(own)).filter((joint) => joint >= 0));
+    this.mask = null;
+    if (kept) {
+      this.mask = new Uint8Array(this.firsts.length - 1);
+      for (const point of pointsOfVertices(mesh, kept)) this.mask[point] = 1;
+    }
+    this.sides = isBothSides ? this.otherSide(bone) : null;
     this.stroke = new StrokeRecord(this.firsts.length - 1);
     this.last = null;
-    return this.joint >= 0;
+    this.reachedBehind = false;
+    return this.joint >= 0 && !this.locked.has(this.joint);
+  }
+
+  private otherSide(bone: number): PaintedMesh['sides'] {
+    const sides = meshSidesOf(this.character, this.node);
+    const joint = this.bound.skin.joints.indexOf(twinNodesOf(this.character)(bone));
+    return sides && joint >= 0 && !this.locked.has(joint) ? { twins: sides.twins, joint } : null;
   }
 
   /**
    * Goes on with the stroke to a place of the surface, with dabs along the way.
    * @param pressure 0 … 1
+   * @param met the triangle that was met there, and the way of the eye
    */
-  strokeTo(place: readonly number[], brush: WeightBrush, pressure: number): void {
+  strokeTo(
+    place: readonly number[],
+    brush: WeightBrush,
+    pressure: number,
+    { triangle = -1, way = null }: Partial<Omit<Dab, 'place'>> = {},
+  ): void {
     const { last } = this;
     const step = Math.max(brush.radius * SPACING, 1e-9);
-    const way = last ? Math.hypot(place[0] - last[0], place[1] - last[1], place[2] - last[2]) : 0;
+    const far = last ? Math.hypot(place[0] - last[0], place[1] - last[1], place[2] - last[2]) : 0;
     // Hits on two limbs are two dabs, not a line through the air between them.
-    if (!last || way > brush.radius * 4) {
-      this.dab(place, brush, pressure);
+    if (!last || far > brush.radius * 4) {
+      this.dab({ place, triangle, way }, brush, pressure);
       this.last = place;
       return;
     }
     let at = last;
-    for (let done = step; done <= way; done += step) {
-      const share = done / way;
+    for (let done = step; done <= far; done += step) {
+      const share = done / far;
       at = last.map((x, k) => x + (place[k] - x) * share);
-      this.dab(at, brush, pressure);
+      this.dab({ place: at, triangle, way }, brush, pressure);
     }
     this.last = at;
   }
 
-  private dab(place: readonly number[], brush: WeightBrush, pressure: number): void {
+  /** One dab with all of its strength on some vertices, wherever they are: a brush that is led by a choice. */
+  dabOn(vertices: Iterable<number>, brush: WeightBrush): void {
+    const points = pointsOfVertices(this.bound.mesh, vertices).filter((point) => this.mask?.[point] !== 0);
+    this.work(
+      points,
+      points.map(() => brush.strength),
+      brush,
+    );
+  }
+
+  private dab({ place, triangle, way }: Dab, brush: WeightBrush, pressure: number): void {
     const { triangles } = this.tree;
-    const { points, seen, pointOfVertex } = this;
+    const { points, seen, pointOfVertex, normals, mask } = this;
     const [x, y, z] = place;
     const mark = ++this.mark;
-    const touch = {
-      joint: this.joint,
-      target: brush.target,
-      limit: brush.limit,
-      otherwise: this.otherwise(brush.bone),
-    };
-    this.tree.near(x, y, z, brush.radius + this.slack, (triangle) => {
+    const { reach = 'through', edge = 'smooth', hardness, strength, radius } = brush;
+    const within: number[] = [];
+    const shares: number[] = [];
+    const ways = reach === 'skin' ? this.waysFrom(place, triangle, radius) : null;
+    this.tree.near(x, y, z, radius + this.slack, (near) => {
       for (let corner = 0; corner < 3; corner++) {
-        const vertex = triangles[triangle * 3 + corner];
+        const vertex = triangles[near * 3 + corner];
         const point = pointOfVertex[vertex];
         if (seen[point] === mark) continue;
         seen[point] = mark;
+        if (mask && !mask[point]) continue;
         const i = vertex * 3;
-        const far = Math.sqrt((points[i] - x) ** 2 + (points[i + 1] - y) ** 2 + (points[i + 2] - z) ** 2);
-        const share = falloff(far / brush.radius, brush.hardness) * brush.strength * pressure;
-        if (share > 0) this.touchPoint(point, share, touch);
+        const through = Math.sqrt((points[i] - x) ** 2 + (points[i + 1] - y) ** 2 + (points[i + 2] - z) ** 2);
+        const far = ways ? ways[point] : through;
+        const share = felt(far / radius, hardness, edge) * strength * pressure;
+        if (!(share > 0)) continue;
+        const facing = way ? normals[i] * way[0] + normals[i + 1] * way[1] + normals[i + 2] * way[2] : -1;
+        if (facing > 0 && reach === 'seen') continue;
+        if (facing > FACES_AWAY && !ways) this.reachedBehind = true;
+        within.push(point);
+        shares.push(share);
       }
     });
+    this.work(within, shares, brush);
+    if (ways) this.clearWays();
+  }
+
+  /** Does what the brush does to some points, each by its share, and to their twins. */
+  private work(within: readonly number[], shares: readonly number[], brush: WeightBrush): void {
+    const { sides, joint } = this;
+    const touchAll = (points: readonly number[], own: number, bone: number) => {
+      if (brush.does === 'smooth' || brush.does === 'even')
+        this.smooth(points, shares, brush.does === 'even');
+      else {
+        const touch = {
+          joint: own,
+          target: brush.target,
+          limit: brush.limit,
+          otherwise: this.otherwise(bone),
+          does: brush.does,
+          locked: this.locked,
+        };
+        points.forEach((point, i) => {
+          if (point >= 0) this.touchPoint(point, shares[i], touch);
+        });
+      }
+    };
+    touchAll(within, joint, brush.bone);
+    if (!sides) return;
+    const isIn = new Set(within);
+    // A point whose twin lies under the brush as well is touched once for either bone.
+    const twins = within.map((point) => sides.twins[point]);
+    const { joints } = this.bound.skin;
+    if (sides.joint !== joint) touchAll(twins, sides.joint, joints[sides.joint]);
+    else
+      touchAll(
+        twins.map((twin) => (isIn.has(twin) ? -1 : twin)),
+        joint,
+        brush.bone,
+      );
+  }
+
+  /** Brings the rows of points towards those round them, or towards their mean. */
+  private smooth(within: readonly number[], shares: readonly number[], isEven: boolean): void {
+    const { offsets, neighbours } = topologyOf(this.bound.mesh).neighbours;
+    const rowAt = (point: number): WeightShares => {
+      const vertex = this.members[this.firsts[point]];
+      const row: WeightShares = new Map();
+      for (let k = 0; k < this.rows.countOf(vertex); k++)
+        if (this.rows.weightAt(vertex, k) > 0)
+          row.set(this.rows.jointAt(vertex, k), this.rows.weightAt(vertex, k));
+      return normalisedShares(row);
+    };
+    const points = within.filter((point) => point >= 0);
+    const mean = isEven ? meanShares(points.map(rowAt)) : null;
+    const made = within.map((point, i): WeightShares | null => {
+      if (point < 0) return null;
+      const round = [...neighbours.subarray(offsets[point], offsets[point + 1])];
+      const aim = mean ?? meanShares(round.map(rowAt));
+      return aim.size > 0 ? towardsShares(rowAt(point), aim, shares[i], this.locked) : null;
+    });
+    made.forEach((row, i) => {
+      if (row) this.putRow(within[i], row);
+    });
+  }
+
+  private putRow(point: number, row: WeightShares): void {
+    const { rows, members, firsts, stroke } = this;
+    const first = members[firsts[point]];
+    stroke?.keep(point, rows, first);
+    rows.put(first, [...row.keys()], [...row.values()], row.size);
+    stroke?.change(point);
+    this.share(point);
+  }
+
+  private readonly reached: number[] = [];
+
+  /** How far it is along the edges from a place on a triangle to the points round it, up to a distance; Infinity beyond. */
+  private waysFrom(place: readonly number[], triangle: number, radius: number): Float32Array {
+    this.ways ??= new Float32Array(this.firsts.length - 1).fill(Infinity);
+    const { ways, points, members, firsts, pointOfVertex, reached } = this;
+    const { offsets, neighbours } = topologyOf(this.bound.mesh).neighbours;
+    const start =
+      triangle >= 0 ? triangle : (this.tree.closestPoint(place[0], place[1], place[2])?.triangle ?? -1);
+    if (start < 0) return ways;
+    const queue = new FlatQueue<number>();
+    const offer = (point: number, far: number) => {
+      if (far >= ways[point] || far > radius) return;
+      if (ways[point] === Infinity) reached.push(point);
+      ways[point] = far;
+      queue.push(point, far);
+    };
+    const apart = (i: number, x: number, y: number, z: number) =>
+      Math.sqrt((points[i] - x) ** 2 + (points[i + 1] - y) ** 2 + (points[i + 2] - z) ** 2);
+    for (let corner = 0; corner < 3; corner++) {
+      const vertex = this.tree.triangles[start * 3 + corner];
+      offer(pointOfVertex[vertex], apart(vertex * 3, place[0], place[1], place[2]));
+    }
+    for (let far = queue.peekValue(); far !== undefined; far = queue.peekValue()) {
+      const point = queue.pop() as number;
+      if (far > ways[point]) continue;
+      const i = members[firsts[point]] * 3;
+      for (let k = offsets[point]; k < offsets[point + 1]; k++) {
+        const other = members[firsts[neighbours[k]]] * 3;
+        offer(neighbours[k], far + apart(other, points[i], points[i + 1], points[i + 2]));
+      }
+    }
+    // The straight way counts where edges zigzag: what can be reached is nearer than the way along them.
+    for (const point of reached) {
+      const straight = apart(members[firsts[point]] * 3, place[0], place[1], place[2]);
+      ways[point] = Math.max(straight, ways[point] * ZIGZAG);
+    }
+    return ways;
+  }
+
+  private clearWays(): void {
+    for (const point of this.reached) if (this.ways) this.ways[point] = Infinity;
+    this.reached.length = 0;
   }
 
   private touchPoint(point: number, share: number, touch: Parameters<typeof touchRow>[3]): void {

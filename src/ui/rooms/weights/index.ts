@@ -3,8 +3,7 @@ import { ROOM_WORDS } from '@/core/contracts/rooms';
 import type { Room } from '../../parts/room';
 import { changeLook, lookAtWeights } from '../../state/choose';
 import { BindPage } from './bind-page';
-import { BrushPanel } from './brush-panel';
-import { makeBrushTool } from './brush-tool';
+import { PULLS_PAGE, makeBrushTool } from './brush-tool';
 import { CopyPage } from './copy-page';
 import { PullsPage } from './pulls-page';
 
@@ -18,7 +17,7 @@ export const weights: Room = {
       ? null
       : 'No mesh is bound to bones: there are no weights to look at.',
   pages: [
-    { id: 'points', title: 'Points', Page: PullsPage },
+    { id: PULLS_PAGE, title: 'Who pulls', Page: PullsPage },
     { id: 'bind', title: 'Bind', Page: BindPage },
     { id: 'copy', title: 'Copy', Page: CopyPage },
   ],
@@ -26,11 +25,10 @@ export const weights: Room = {
     {
       id: 'brush',
       title: 'Brush a bone’s weight',
-      hint: 'Drag over the surface, in whatever pose it stands. The other bones give or take the rest.',
+      hint: 'Drag over the surface, in whatever pose it stands. The other bones give or take the rest; chosen points keep it to them.',
       icon: Paintbrush,
       letter: 'W',
       make: makeBrushTool,
-      Panel: BrushPanel,
     },
   ],
   keys: [],

@@ -16,6 +16,7 @@ import { withNodes } from '../../state/look';
 import { applyOnChoice } from '../../state/steps';
 import { setDesk, useDesk } from '../../state/store';
 import { deskWorker } from '../../state/worker';
+import { BrushPanel } from './brush-panel';
 
 /** The points that are meant: what is chosen by hand, or what the chosen finding is about. */
 function useMeantPoints(): readonly ElementsOf[] {
@@ -81,8 +82,10 @@ function usePulls(points: readonly ElementsOf[]): Pulls | null {
 export function PullsPage() {
   const points = useMeantPoints();
   const pulls = usePulls(points);
+  const isBrushing = useDesk((state) => state.tool === 'brush');
   return (
     <div className="px-[18px] pb-8 pt-2.5">
+      {isBrushing && <BrushPanel />}
       <ByWeight />
       {points.length === 0 && (
         <p className="mt-3 text-[13px] text-soft">
@@ -288,8 +291,8 @@ function PullRow({
         </button>
       </th>
       <td className="mono text-right">{numberText(count)}</td>
-      <td className="mono text-right">{mean.toFixed(3)}</td>
-      <td className="mono text-right">{most.toFixed(2)}</td>
+      <td className="mono pl-2 text-right">{mean.toFixed(3)}</td>
+      <td className="mono pl-2 text-right">{most.toFixed(2)}</td>
       <td className="pl-1">
         <span className="flex items-center justify-end">
           <IconButton
