@@ -1,6 +1,6 @@
 /** What comes onto the desk: a character, its newest revision, its findings. */
 import { allNamed, finderOf } from '@/core/character/named';
-import type { Character } from '@/core/character/model';
+import type { Character, Mesh } from '@/core/character/model';
 import type { Finding } from '@/core/contracts/finding';
 import { stepsLeft } from '@/core/contracts/step';
 import { briefKey } from '@/core/house/brief';
@@ -8,7 +8,7 @@ import { type CharacterRecord, readCharacter } from '@/routes/characters';
 import { ApiError, call, fetchCharacter, fetchFindings, messageOf } from '../kit/api';
 import { LatestRequest } from './latest-request';
 import { keptLook, lookOn, writtenLook } from './kept-look';
-import { NOTHING_PICKED } from './selection';
+import { NOTHING_PICKED, type Picked } from './selection';
 import { hover, posing } from './pointer';
 import { carriedPose, setTwinFollows, showPose } from './pose';
 import { EMPTY_LINE } from '@/core/contracts/undo-line';
@@ -127,7 +127,7 @@ async function layRevision(record: CharacterRecord, isCurrent: () => boolean): P
     hiddenPolygons: new Map(),
     partsLeft: new Map(),
     heat: null,
-    picked: NOTHING_PICKED,
+    picked: isSame ? carriedChoice(isSame, character, last.picked) : NOTHING_PICKED,
     weights: null,
     draft: null,
     ghosts: null,
@@ -135,6 +135,11 @@ async function layRevision(record: CharacterRecord, isCurrent: () => boolean): P
     poseLine: EMPTY_LINE,
     twins: null,
     ...look,
+    heldBones: new Set(
+      isSame
+        ? [...last.heldBones].map((held) => sameNode(isSame, character, held)).filter((held) => held >= 0)
+        : [],
+    ),
   });
   if (!isAtRest(desk().pose)) void showPose();
   void setTwinFollows(desk().twinFollows);
@@ -149,6 +154,32 @@ function sameNode(before: Character, after: Character, node: number): number {
     allNamed(before.nodes.map((node) => node.name))[node],
   );
 }
+
+/** What was chosen by hand, where it is still there: bones by name, points and polygons of meshes whose faces are what they were. */
+function carriedChoice(before: Character, after: Character, { vertices, polygons, bones }: Picked): Picked {
+  const carried = (ids: Picked['vertices']): Picked['vertices'] =>
+    new Map(
+      [...ids].flatMap(([node, some]): [number, Uint32Array][] => {
+        const now = sameNode(before, after, node);
+        const [was, is] = [before.meshes[before.nodes[node].mesh], after.meshes[after.nodes[now]?.mesh]];
+        return is && hasSameFaces(was, is) ? [[now, some]] : [];
+      }),
+    );
+  const kept: Picked = {
+    vertices: carried(vertices),
+    polygons: carried(polygons),
+    bones: new Set([...bones].map((bone) => sameNode(before, after, bone)).filter((bone) => bone >= 0)),
+  };
+  return kept.vertices.size + kept.polygons.size + kept.bones.size > 0 ? kept : NOTHING_PICKED;
+}
+
+const hasSameFaces = (one: Mesh, other: Mesh): boolean =>
+  one.vertexCount === other.vertexCount &&
+  sameNumbers(one.polygonOffsets, other.polygonOffsets) &&
+  sameNumbers(one.corners, other.corners);
+
+const sameNumbers = (one: Uint32Array, other: Uint32Array): boolean =>
+  one === other || (one.length === other.length && one.every((x, i) => x === other[i]));
 
 /** Has the worker build the spatial search of every mesh, one after the other. */
 async function buildSearches(revision: string): Promise<void> {

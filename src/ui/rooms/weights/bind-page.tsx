@@ -99,6 +99,8 @@ function Binding({ meshes }: { meshes: readonly BindableMesh[] }) {
             <label className="flex items-baseline gap-2 py-1">
               <input
                 type="checkbox"
+                // Names that are cut in the middle are read as a whole.
+                aria-label={name}
                 checked={chosen.has(node)}
                 onChange={(event) => {
                   const next = new Set(chosen);

@@ -99,6 +99,7 @@ function Copying({ character, meshes }: { character: Character; meshes: readonly
     <label className="mt-1.5 flex items-center gap-2">
       <span className="w-[70px] text-soft">{label}</span>
       <select
+        aria-label={label}
         value={value}
         onChange={(event) => take(Number(event.target.value))}
         className="mono h-7 min-w-0 flex-1 rounded-md border border-rule bg-sheet px-2"
@@ -114,8 +115,8 @@ function Copying({ character, meshes }: { character: Character; meshes: readonly
   );
   return (
     <div className="px-[18px] pb-8 pt-1.5 text-[13px]">
-      {select('from', from, bound, setFrom)}
-      {select('onto', onto, meshes, setOnto)}
+      {select('From', from, bound, setFrom)}
+      {select('Onto', onto, meshes, setOnto)}
       <div className="mt-2 flex flex-wrap items-center gap-1" role="group" aria-label="By">
         <span className="w-[70px] text-soft">by</span>
         {BY.map(({ by: way, word }) => (
