@@ -5,7 +5,9 @@ import { WriteError } from '../core/formats';
 import { ReadError } from '../core/formats/errors';
 import { type Command, READING, parseCall, print, usageOf } from './command';
 import { auditCommand } from './commands/audit';
+import { bindCommand } from './commands/bind';
 import { convertCommand } from './commands/convert';
+import { copyWeightsCommand } from './commands/copy-weights';
 import { fixCommand } from './commands/fix';
 import { listCommands } from './commands/lists';
 import { measureCommand } from './commands/measure';
@@ -18,6 +20,7 @@ import { surfaceCommand } from './commands/surface';
 import { treeCommand } from './commands/tree';
 import { verifyCommand } from './commands/verify';
 import { waiveCommand } from './commands/waive';
+import { weightsCommand } from './commands/weights';
 import { UsageError } from './errors';
 
 /** Every command, in the order of the work. A new one is one file and one line here. */
@@ -26,6 +29,9 @@ const COMMANDS: readonly Command[] = [
   waiveCommand,
   measureCommand,
   surfaceCommand,
+  weightsCommand,
+  bindCommand,
+  copyWeightsCommand,
   treeCommand,
   renameCommand,
   graftCommand,

@@ -112,6 +112,14 @@ export function limitedShares(row: WeightShares, limit: number): WeightShares {
   return normalisedShares(new Map([...row].filter(([joint]) => kept.has(joint))));
 }
 
+/** A row without its lightest shares, brought to one again; one that has nothing else keeps its heaviest. */
+export function sweptShares(row: WeightShares, least: number): WeightShares {
+  const kept = [...row].filter(([, share]) => share >= least);
+  if (kept.length === row.size) return row;
+  const heaviest = [...row].sort((a, b) => b[1] - a[1]).slice(0, 1);
+  return normalisedShares(new Map(kept.length > 0 ? kept : heaviest));
+}
+
 /** Whether two rows differ by anything that single precision tells. */
 export function sameShares(one: WeightShares, other: WeightShares): boolean {
   if (one.size !== other.size) return false;

@@ -17,11 +17,17 @@ import {
   nearestOnSegment,
 } from '../../geometry/heat-weights';
 import { forClosePairs } from '../../geometry/point-grid';
-import { type WeightShares, limitedShares, meanShares, normalisedShares } from '../../geometry/row-edits';
+import {
+  type WeightShares,
+  limitedShares,
+  meanShares,
+  normalisedShares,
+  sweptShares,
+} from '../../geometry/row-edits';
 import { SurfaceRows } from '../../geometry/surface-rows';
 import { TriangleTree } from '../../geometry/triangle-tree';
 import { WindingField } from '../../geometry/winding-number';
-import { bindingBones, boneSegments, bonesOutside } from './bone-segments';
+import { bindingBones, boneSegments, bonesOutside, clothBones } from './bone-segments';
 import type { CarriersBrief } from './kinds';
 
 /** How a part is bound. */
@@ -86,6 +92,7 @@ function surfacesOf(character: Character, nodes: readonly number[]): Surface[] {
 interface Prepared extends BindingLook {
   readonly surfaces: readonly Surface[];
   readonly sight: ReadonlyMap<number, BonesInSight>;
+  readonly segmentsOf: ReadonlyMap<number, readonly BoneSegment[]>;
 }
 
 /**
@@ -130,8 +137,12 @@ function prepare(character: Character, nodes: readonly number[], wanted: readonl
   const segments = all
     .filter(({ bone }) => !isLeftOut(bone))
     .map((segment) => ({ ...segment, bone: placeOf.get(wanted[segment.bone]) as number }));
+  const segmentsOf = segmentsByMesh(character, surfaces, bones, segments);
   const sight = new Map(
-    surfaces.map((surface) => [surface.node, bonesInSight(surface.places, segments, surface.tree)]),
+    surfaces.map((surface) => [
+      surface.node,
+      bonesInSight(surface.places, segmentsOf.get(surface.node) as readonly BoneSegment[], surface.tree),
+    ]),
   );
   const height = characterHeight(character);
   const parts = partsOf(character)
@@ -143,12 +154,30 @@ function prepare(character: Character, nodes: readonly number[], wanted: readonl
   return {
     surfaces,
     sight,
+    segmentsOf,
     bones,
     segments,
     parts: withoutNeighbours(parts),
     outside: wanted.filter((_, i) => isLeftOut(i)),
     doubled,
   };
+}
+
+/** The segments that pull a mesh: skin is none of the bones of cloth and hair, where there are others. */
+function segmentsByMesh(
+  character: Character,
+  surfaces: readonly Surface[],
+  bones: readonly number[],
+  segments: readonly BoneSegment[],
+): Map<number, readonly BoneSegment[]> {
+  const isCloth = clothBones(character);
+  const bodily = segments.filter(({ bone }) => !isCloth(bones[bone]));
+  return new Map(
+    surfaces.map(({ node }): [number, readonly BoneSegment[]] => {
+      const largest = partsOf(character).find((part) => part.node === node);
+      return [node, largest?.kind === 'skin' && bodily.length > 0 ? bodily : segments];
+    }),
+  );
 }
 
 /** Where nothing is bound by itself there is no surface to copy from. */
@@ -257,7 +286,7 @@ export function bindMeshes(
   tell: (share: number) => boolean = () => false,
 ): BoundRows | null {
   const prepared = prepare(character, nodes, bones);
-  const { surfaces, sight, segments } = prepared;
+  const { surfaces, sight, segmentsOf } = prepared;
   const looks = prepared.parts.map((look): PartLook => {
     const said = ways.get(partKey(look.part));
     if (said) return { ...look, way: said, why: 'chosen by hand' };
@@ -266,6 +295,7 @@ export function bindMeshes(
   const rows = new Map<number, WeightShares[]>();
   for (const [i, surface] of surfaces.entries()) {
     const own = looks.filter(({ part }) => part.node === surface.node);
+    const segments = segmentsOf.get(surface.node) as readonly BoneSegment[];
     const made: WeightShares[] = Array.from({ length: surface.places.length / 3 }, () => new Map());
     rows.set(surface.node, made);
     const byHeat = own
@@ -287,15 +317,10 @@ export function bindMeshes(
   besideOthers(surfaces, looks, rows);
   for (const own of rows.values())
     own.forEach((row, point) => {
-      own[point] = limitedShares(normalisedShares(withoutDust(row)), limit);
+      own[point] = limitedShares(sweptShares(normalisedShares(row), DUST), limit);
     });
   return { look: { ...prepared, parts: looks }, rows };
 }
-
-const withoutDust = (row: WeightShares): WeightShares => {
-  const kept = [...row].filter(([, share]) => share >= DUST);
-  return kept.length > 0 ? new Map(kept) : row;
-};
 
 function spreadHeat(
   { mesh, places }: Surface,

@@ -22,10 +22,13 @@ const WITHIN = 0.85;
 /** A twist bone lies no farther off the way of its limb than this share of it. */
 const BESIDE = 0.12;
 
-/** The bones that a mesh may be bound to: those that deform, as the brief lets them. */
+/**
+ * The bones that a mesh may be bound to: those that deform, as the brief lets them. A bone that carries nothing yet may be just what is
+ * missing, so that they are told by names and places, whatever is bound already.
+ */
 export function bindingBones(character: Character, brief: CarriersBrief): number[] {
-  const kinds = boneKindsOf(asBare(character));
-  const whyNot = unweightedBones(asBare(character), brief);
+  const kinds = boneKindsOf(withoutMeshes(character));
+  const whyNot = unweightedBones(withoutMeshes(character), brief);
   const bones = [...kinds].flatMap(([node, { kind }]) =>
     (kind === 'deforming' || kind === 'cloth') && whyNot(node) === null ? [node] : [],
   );
@@ -35,11 +38,16 @@ export function bindingBones(character: Character, brief: CarriersBrief): number
   );
 }
 
+/** Tells of bones whether they are of cloth or hair. */
+export function clothBones(character: Character): (bone: number) => boolean {
+  const [read, bare] = [character, withoutMeshes(character)].map(boneKindsOf);
+  return (bone) => read.get(bone)?.kind === 'cloth' || bare.get(bone)?.kind === 'cloth';
+}
+
 const bare = new WeakMap<Character, Character>();
 
-/** The figure without its meshes, where no bone carries any weight yet: what bones are for is then read off their names and places. */
-function asBare(character: Character): Character {
-  if (weightOfNodes(character).some((weight) => weight > 0)) return character;
+/** The figure without its meshes: what bones are for is then read off their names and places. */
+function withoutMeshes(character: Character): Character {
   let made = bare.get(character);
   if (!made) {
     const nodes = character.nodes.map((node) =>
@@ -49,6 +57,10 @@ function asBare(character: Character): Character {
   }
   return made;
 }
+
+/** The same where no bone carries any weight yet; else the figure as it is. */
+const asBare = (character: Character): Character =>
+  weightOfNodes(character).some((weight) => weight > 0) ? character : withoutMeshes(character);
 
 /**
  * The segments of bones at rest, world space, metres; `bone` of each is its place in the list.

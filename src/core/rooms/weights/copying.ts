@@ -10,7 +10,7 @@ import { closestPlaces } from '../../geometry/closest-places';
 import { SmoothFill, bendingEnergy } from '../../geometry/fill-smoothly';
 import { surfaceLaplacian } from '../../geometry/laplacian';
 import { normalsOfPoints } from '../../geometry/normals';
-import { type WeightShares, limitedShares, normalisedShares } from '../../geometry/row-edits';
+import { type WeightShares, limitedShares, normalisedShares, sweptShares } from '../../geometry/row-edits';
 import { SurfaceRows } from '../../geometry/surface-rows';
 import { rowsOfMesh } from './steps';
 
@@ -39,6 +39,9 @@ export interface CopiedRows {
 export const FOUND = 2;
 export const FILLED = 1;
 export const GUESSED = 0;
+
+/** Less of a bone does nothing that anybody sees, and costs it a place: the step of weights in bytes. */
+const DUST = 0.004;
 
 /** Shares below this are none. */
 const LEAST = 1e-4;
@@ -76,7 +79,7 @@ export function copiedRows(
     return row;
   });
   fillIn(to.mesh, places, rows, how);
-  return { rows: rows.map((row) => limitedShares(row, limit)), how };
+  return { rows: rows.map((row) => limitedShares(sweptShares(row, DUST), limit)), how };
 }
 
 const pointNormals = (mesh: Mesh, places: ArrayLike<number>): Float32Array => {

@@ -90,7 +90,8 @@ export interface BindableMesh {
 /** In the order in which meshes are listed. */
 const HELD = ['loose', 'bound', 'hung'] as const;
 
-function heldBy({ nodes, meshes }: Character, node: number): BindableMesh['held'] {
+/** Whether a mesh is bound by weights, hung on a bone as it is, or loose. */
+export function heldBy({ nodes, meshes }: Character, node: number): BindableMesh['held'] {
   if (nodes[node].skin >= 0 && meshes[nodes[node].mesh].influences) return 'bound';
   return ancestorsOf(nodes, node).some((above) => nodes[above].kind === 'bone') ? 'hung' : 'loose';
 }
