@@ -370,6 +370,100 @@ it('surface: parts, sides and loops in figures, as a table and as JSON', () => {
   expect(bough('surface').code).toBe(2);
 });
 
+it('weights: a table goes out and comes back by order and by place; what cannot be read is told with its line', () => {
+  const file = path.join(coarse, 'deckhand-clean.glb');
+  const [csv, json, back] = ['weights.csv', 'weights.json', 'back.glb'].map((name) =>
+    path.join(folder, name),
+  );
+  expect(bough('weights', file, '--table', '--out', csv).code).toBe(0);
+  expect(bough('weights', file, '--table', '--out', json).code).toBe(0);
+  const lines = readFileSync(csv, 'utf8').trim().split('\n');
+  expect(lines[0]).toBe('mesh,fingerprint,vertices,vertex,x,y,z,bone,weight');
+  const outcomes = (table: string, onto: string) =>
+    bough('weights', onto, '--apply', table, '--out', back, '--json').json().outcomes as {
+      mesh: string;
+      by: string;
+      without: number;
+      farthest: number;
+    }[];
+  // Onto meshes that have none, and they then pass like the one that they came from.
+  const bare = path.join(coarse, 'deckhand-unbound.glb');
+  for (const table of [csv, json])
+    for (const { by, without, farthest } of outcomes(table, bare))
+      expect([by, without, farthest < 1e-5]).toEqual(['order', 0, true]);
+  expect(bough('audit', back, '--json').json().counts.stops).toBe(0);
+  // The same faces in another order, as another format writes them: by place.
+  const other = path.join(folder, 'other.obj');
+  expect(bough('convert', file, other).code).toBe(0);
+  const told = bough(
+    'weights',
+    file,
+    '--apply',
+    spoilt(/^body,[^,]+,/gm, 'body,0000,'),
+    '--out',
+    back,
+    '--json',
+  ).json();
+  expect(told.outcomes[0]).toMatchObject({ mesh: 'body', by: 'place', without: 0 });
+  expect(bough('weights', file, '--apply', spoilt(/pelvis/g, 'nobody'), '--out', back)).toMatchObject({
+    code: 2,
+    err: expect.stringContaining('“nobody”'),
+  });
+  expect(bough('weights', file, '--apply', spoilt(/,([\d.]+)$/m, ',heavy'), '--out', back).err).toContain(
+    'Line 2',
+  );
+  expect(bough('weights', file, '--apply', spoilt(/^mesh,/, 'net,'), '--out', back).err).toContain(
+    'no column mesh',
+  );
+  expect(bough('weights', file).code).toBe(2);
+  expect(bough('weights', file, '--table', '--apply', csv).code).toBe(2);
+
+  function spoilt(from: RegExp, to: string): string {
+    const name = path.join(folder, 'spoilt.csv');
+    writeFileSync(name, lines.join('\n').replace(from, to));
+    return name;
+  }
+});
+
+it('bind and copy-weights: loose meshes get weights, from the bones and from another file', () => {
+  const bare = path.join(coarse, 'deckhand-unbound.glb');
+  const out = path.join(folder, 'bound.glb');
+  const told = bough('bind', bare, '--out', out, '--json').json();
+  expect(told.bones).toBeGreaterThan(60);
+  expect(told.outside).toContain('root');
+  expect(told.parts.map(({ way }: { way: string }) => way)).toEqual(expect.arrayContaining(['heat', 'one']));
+  expect(bough('audit', out, '--json').json().counts.stops).toBe(0);
+  expect(bough('bind', path.join(coarse, 'deckhand-clean.glb'), '--out', out)).toMatchObject({
+    code: 2,
+    err: expect.stringContaining('bound already'),
+  });
+  expect(bough('bind', bare, '--method', 'glue', '--out', out).code).toBe(2);
+  // Onto the bones of another file, and without what that shows.
+  const obj = path.join(folder, 'bare.obj');
+  expect(bough('convert', bare, obj).code).toBe(0);
+  const onto = bough('bind', obj, '--skeleton', 'quay', '--method', 'near', '--out', out, '--json').json();
+  expect(onto.bones).toBeGreaterThan(40);
+  const copied = bough(
+    'copy-weights',
+    path.join(coarse, 'deckhand-clean.glb'),
+    bare,
+    '--out',
+    out,
+    '--json',
+  ).json();
+  expect(copied.meshes.map(({ mesh }: { mesh: string }) => mesh)).toEqual(['body', 'oilskin coat']);
+  expect(
+    bough('audit', out, '--json')
+      .json()
+      .findings.map(({ check }: { check: string }) => check),
+  ).not.toContain('not-bound');
+  expect(bough('copy-weights', bare, bare, '--mesh', 'body', '--out', out)).toMatchObject({
+    code: 2,
+    err: expect.stringContaining('No mesh “body”'),
+  });
+  expect(bough('copy-weights', bare, '--out', out).code).toBe(2);
+});
+
 it('convert: from and to every format, several files as one character, a unit for those that say none', () => {
   const obj = path.join(folder, 'deckhand.obj');
   const dae = path.join(folder, 'deckhand.dae');
