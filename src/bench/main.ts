@@ -34,6 +34,7 @@ import { readCollada } from '../core/formats/collada/read';
 import { readGltf } from '../core/formats/gltf/read';
 import { writeGlb } from '../core/formats/gltf/write';
 import { figureOf } from '../ui/worker/figure';
+import { bindingRows } from './binding';
 import { handRows } from './hand';
 import { largeBodyRows } from './large-body';
 import { nameRows } from './bodies/names';
@@ -532,6 +533,12 @@ if (process.argv[2] === 'surface') {
   process.exit();
 }
 
+if (process.argv[2] === 'weights') {
+  rows.push(...bindingRows(deckhands().own));
+  tell();
+  process.exit();
+}
+
 if (process.argv[2] === 'page') {
   await paging();
   tell();
@@ -555,6 +562,7 @@ rows.push(
   ...largeBodyRows(),
   ...handRows(cast.fine, stoker()),
   ...(await surfaceRows(cast.own)),
+  ...bindingRows(cast.own),
 );
 await paging();
 tell();

@@ -35,7 +35,6 @@ test('what the proof shows to be off wants a look, with the pose; found fine it 
   await page.getByRole('button', { name: 'Show that pose' }).click();
   await expect(page.getByText(`in the pose “${pose}”`, { exact: true })).toBeVisible();
   await expect.poll(async () => (await stageLeft.screenshot()).equals(atRest)).toBe(false);
-  await picture(page, 'crosswalk-pose');
   await accessible(page);
   await page
     .getByRole('group', { name: 'The chosen pair' })

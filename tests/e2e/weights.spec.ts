@@ -33,7 +33,6 @@ test('the weights room goes from all its findings to none, the brush by pointer 
     await page.getByRole('button', { name: 'Give its weight to the parent', exact: true }).click();
     await expect(ends).toHaveCount(before - 1);
   }
-  await picture(page, 'weights');
   const uneven = page.getByRole('button', { name: /otherwise than their twins/ });
   if ((await uneven.count()) > 0) {
     await uneven.first().click();
@@ -73,7 +72,6 @@ test('the weights room goes from all its findings to none, the brush by pointer 
   await page.mouse.move(box.x + box.width * 0.54, box.y + box.height * 0.8, { steps: 5 });
   await page.mouse.up();
   await expect(painted).not.toHaveText(byKeyboard);
-  await picture(page, 'paint');
   await page.getByRole('button', { name: 'Keep as one step' }).click();
   await expect(page.getByText(/weights by the brush/).first()).toBeVisible();
 });
@@ -103,7 +101,6 @@ test('a mesh is bound after a look at its parts, and a garment gets its weights 
   await page.getByRole('button', { name: 'Picture of it' }).click();
   await expect(page.getByText('where weights come from')).toBeVisible();
   await accessible(page);
-  await picture(page, 'copy');
   await page.getByRole('button', { name: 'Copy weights', exact: true }).click();
   await expect(page.getByText(/copy weights from body/).first()).toBeVisible();
   await chip(page, 'Findings').click();
@@ -129,6 +126,7 @@ test('exact weights on what a bone pulls: set, held bones stay, one taken out', 
   const row = (bone: string) =>
     page.getByRole('row').filter({ has: page.getByRole('button', { name: `Take ${bone} out here` }) });
   await expect(row('leg_lower_lt')).toBeVisible();
+  await picture(page, 'weights');
   await page.getByRole('button', { name: 'Hold leg_upper_lt' }).click();
   const held = await row('leg_upper_lt').locator('td').nth(1).innerText();
   await page.getByLabel('Weight', { exact: true }).fill('0.25');

@@ -5,8 +5,16 @@
 import type { SparseSymmetric, SurfaceLaplacian } from './laplacian';
 import { type SparseCholesky, factorised } from './sparse-cholesky';
 
-/** L + s·L·M⁻¹·L; `scale` in square metres makes the two alike. */
-export function bendingEnergy({ stiffness, areas }: SurfaceLaplacian, scale: number): SparseSymmetric {
+/**
+ * L + s·L·M⁻¹·L.
+ * @param scale square metres, which makes the two alike
+ * @param isLeftOut rows that nobody asks for; they stay empty
+ */
+export function bendingEnergy(
+  { stiffness, areas }: SurfaceLaplacian,
+  scale: number,
+  isLeftOut?: ArrayLike<number>,
+): SparseSymmetric {
   const { size, offsets, columns, values, diagonal } = stiffness;
   const at = new Int32Array(size).fill(-1);
   const outOffsets = new Uint32Array(size + 1);
@@ -14,6 +22,10 @@ export function bendingEnergy({ stiffness, areas }: SurfaceLaplacian, scale: num
   const outValues: number[] = [];
   const outDiagonal = Float64Array.from(diagonal);
   for (let row = 0; row < size; row++) {
+    if (isLeftOut?.[row]) {
+      outOffsets[row + 1] = outColumns.length;
+      continue;
+    }
     const begin = outColumns.length;
     const add = (column: number, value: number) => {
       if (column === row) {

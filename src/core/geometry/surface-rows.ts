@@ -8,6 +8,13 @@ interface Polygons {
   readonly corners: Uint32Array;
 }
 
+/** Rows of points in flat arrays: point p has the entries offsets[p] … offsets[p + 1]. */
+export interface FlatRows {
+  readonly offsets: Uint32Array;
+  readonly joint: Uint32Array;
+  readonly share: Float32Array;
+}
+
 export interface RowAtPlace {
   readonly row: WeightShares;
   readonly distance: number;
@@ -28,22 +35,26 @@ export class SurfaceRows {
     { polygonOffsets, corners }: Polygons,
     pointOfVertex: Uint32Array,
     readonly places: ArrayLike<number>,
-    private readonly rows: readonly WeightShares[],
+    private readonly rows: readonly WeightShares[] | FlatRows,
     only?: readonly number[],
   ) {
-    const triangles: number[] = [];
     const count = only?.length ?? polygonOffsets.length - 1;
+    let total = 0;
+    for (let i = 0; i < count; i++) {
+      const polygon = only ? only[i] : i;
+      total += Math.max(0, polygonOffsets[polygon + 1] - polygonOffsets[polygon] - 2);
+    }
+    this.triangles = new Uint32Array(total * 3);
+    let end = 0;
     for (let i = 0; i < count; i++) {
       const polygon = only ? only[i] : i;
       const [from, to] = [polygonOffsets[polygon], polygonOffsets[polygon + 1]];
-      for (let k = from + 1; k + 1 < to; k++)
-        triangles.push(
-          pointOfVertex[corners[from]],
-          pointOfVertex[corners[k]],
-          pointOfVertex[corners[k + 1]],
-        );
+      for (let k = from + 1; k + 1 < to; k++) {
+        this.triangles[end++] = pointOfVertex[corners[from]];
+        this.triangles[end++] = pointOfVertex[corners[k]];
+        this.triangles[end++] = pointOfVertex[corners[k + 1]];
+      }
     }
-    this.triangles = Uint32Array.from(triangles);
     this.tree = new TriangleTree(places, this.triangles);
   }
 
@@ -56,10 +67,16 @@ export class SurfaceRows {
   /** The row at a place of a triangle, by the weights of its corners there. */
   rowAt(triangle: number, corners: ArrayLike<number>): WeightShares {
     const out: WeightShares = new Map();
-    for (let k = 0; k < 3; k++)
-      if (corners[k] > 0)
-        for (const [joint, share] of this.rows[this.triangles[triangle * 3 + k]])
-          out.set(joint, (out.get(joint) ?? 0) + share * corners[k]);
+    const { rows } = this;
+    for (let k = 0; k < 3; k++) {
+      if (!(corners[k] > 0)) continue;
+      const point = this.triangles[triangle * 3 + k];
+      if ('offsets' in rows)
+        for (let i = rows.offsets[point]; i < rows.offsets[point + 1]; i++)
+          out.set(rows.joint[i], (out.get(rows.joint[i]) ?? 0) + rows.share[i] * corners[k]);
+      else
+        for (const [joint, share] of rows[point]) out.set(joint, (out.get(joint) ?? 0) + share * corners[k]);
+    }
     return normalisedShares(out);
   }
 }

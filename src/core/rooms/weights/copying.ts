@@ -12,7 +12,7 @@ import { surfaceLaplacian } from '../../geometry/laplacian';
 import { normalsOfPoints } from '../../geometry/normals';
 import { type WeightShares, limitedShares, normalisedShares, sweptShares } from '../../geometry/row-edits';
 import { SurfaceRows } from '../../geometry/surface-rows';
-import { rowsOfMesh } from './steps';
+import { type PointShares, rowsOfMesh, sharesOfMesh } from './steps';
 
 /** A mesh and where it stands: 3 per vertex, world space, metres. */
 export interface PlacedMesh {
@@ -55,7 +55,7 @@ export function copiedRows(
     from.mesh,
     pointsOf(from.mesh).pointOfVertex,
     placesOfPoints(from.mesh, from.points),
-    rowsOfMesh(from.mesh),
+    sharesOfMesh(from.mesh) as PointShares,
   );
   const places = placesOfPoints(to.mesh, to.points);
   const count = places.length / 3;
@@ -121,7 +121,7 @@ function fillIn(mesh: Mesh, places: Float32Array, rows: WeightShares[], how: Uin
   const { pointOfVertex } = pointsOf(mesh);
   const laplacian = surfaceLaplacian(mesh.polygonOffsets, mesh.corners, pointOfVertex, places);
   const mean = laplacian.areas.reduce((sum, area) => sum + area, 0) / Math.max(1, laplacian.areas.length);
-  const fill = new SmoothFill(bendingEnergy(laplacian, mean), isKnown, places);
+  const fill = new SmoothFill(bendingEnergy(laplacian, mean, isKnown), isKnown, places);
   const filled = new Map<number, WeightShares>();
   for (const point of fill.unknown) filled.set(point, new Map());
   const values = new Float64Array(rows.length);

@@ -89,8 +89,8 @@ export function PullsPage() {
       <ByWeight />
       {points.length === 0 && (
         <p className="mt-3 text-[13px] text-soft">
-          No points are chosen: take the box or the brush of Choose (B) over the surface, or press “choose”
-          above, for the bones that pull there.
+          No points are chosen: press Choose above, or go over the surface with box or brush (S), for the
+          bones that pull there.
         </p>
       )}
       {pulls?.points === 0 && (
@@ -133,11 +133,12 @@ function ByWeight() {
     />
   );
   return (
-    <div className="flex items-center gap-1.5 text-[13px]" role="group" aria-labelledby={id}>
-      <span id={id} className="flex min-w-0 flex-1 gap-1">
-        <span className="shrink-0 text-soft">pulled by</span>
+    <div className="flex flex-wrap items-center gap-1.5 text-[13px]" role="group" aria-labelledby={id}>
+      <span id={id} className="flex w-full min-w-0 gap-1">
+        <span className="shrink-0 text-soft">Points pulled by</span>
         <MiddleCut text={name} className="mono min-w-0 font-semibold" />
       </span>
+      <span className="text-soft">by</span>
       {field(0, 'From this weight')}
       <span className="text-soft">to</span>
       {field(1, 'To this weight')}
