@@ -13,7 +13,7 @@ export default defineConfig({
   // Wide, since drawing without a graphics card varies with whatever else the machine does, the unit tests beside it
   // most of all; no test says how fast anything is.
   timeout: 1_500_000,
-  expect: { timeout: 20_000 },
+  expect: { timeout: 120_000 },
   workers: houses.length,
   retries: 0,
   reporter: [['list'], ['json', { outputFile: 'test-results/e2e.json' }]],
@@ -21,7 +21,7 @@ export default defineConfig({
     baseURL,
     viewport: { width: 1280, height: 800 },
     acceptDownloads: true,
-    actionTimeout: 25_000,
+    actionTimeout: 180_000,
     launchOptions: CHROMIUM,
   },
 });
