@@ -43,7 +43,6 @@ export const DECKHAND_FAULTS: readonly PlantedFault[] = [
     gravity: 'worth',
     about: 'one side of the coat goes with its end bone, the other does not',
   },
-  { check: 'weight-dust', gravity: 'worth', about: 'the coat carries dust besides' },
   { check: 'coincident', gravity: 'worth', about: 'the coat’s front edge was never merged' },
   { check: 'quads', gravity: 'worth', about: 'the sleeves were cut into triangles at the elbows' },
   { check: 'bone-budget', gravity: 'worth', about: 'one skin lists every bone, ends and controls too' },

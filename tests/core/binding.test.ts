@@ -197,6 +197,12 @@ describe('a body bound anew', () => {
     const { outside } = lookAtBinding(bare, nodes, brief);
     expect(outside.map((bone) => bare.nodes[bone].name)).toContain('root');
   });
+  it('takes no other than those of the set that the brief names', () => {
+    const some = ['arm_upper_lt', 'hand_lt'].map((name) => bare.nodes.findIndex((own) => own.name === name));
+    const withSet = { ...bare, sets: [{ name: 'deform', bones: some, vertices: [], polygons: [] }] };
+    const wants = { ...brief, carriers: { ...brief.carriers, set: 'deform' } };
+    expect(bindingBones(withSet, wants).sort()).toEqual([...some].sort());
+  });
   it('looks at every part beforehand and says which way, and why', () => {
     const { parts } = lookAtBinding(bare, nodes, brief);
     for (const { why, way, seen } of parts) {

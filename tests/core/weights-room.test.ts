@@ -6,7 +6,7 @@ import { briefById } from '@/core/house/briefs';
 import { previewRemedy } from '@/core/house/preview';
 import { remedyById } from '@/core/house/registry';
 import { sharesOfMesh } from '@/core/rooms/weights/steps';
-import { pointsPulled, pullsOf } from '@/core/rooms/weights/figures';
+import { ownersOf, pointsPulled, pullsOf } from '@/core/rooms/weights/figures';
 import { pointsOf } from '@/core/character/points';
 import { influencesFrom, entriesOf } from '@/core/geometry/influences';
 import { replaceAt } from '@/core/character/model';
@@ -127,6 +127,20 @@ describe('faults planted on a hand that others made are found, and nothing else'
       pointOfVertex[vertex] === point ? [[jointOf('wrist'), 1]] : row,
     );
     expect(told(spoilt).map(({ check }) => check)).toContain('odd-points');
+  });
+});
+
+describe('whose every point is', () => {
+  it('is the bone that has most of it, with how much', () => {
+    const deckhand = castCharacter('deckhand-clean.glb');
+    for (const [node, owners] of ownersOf(deckhand)) {
+      const { mesh, skin } = deckhand.nodes[node];
+      for (let vertex = 0; vertex < owners.length; vertex += 37) {
+        const [first] = entriesOf(deckhand.meshes[mesh].influences!, vertex);
+        expect(Math.floor(owners[vertex]) - 1).toBe(deckhand.skins[skin].joints[first.joint]);
+        expect(owners[vertex] % 1).toBeCloseTo(Math.min(0.999, first.weight), 3);
+      }
+    }
   });
 });
 

@@ -1,7 +1,7 @@
 import { type Page, expect } from '@playwright/test';
 import { readGltf } from '../../src/core/formats/gltf/read';
 import { test } from './browser';
-import { accessible, bring, headOf, picture } from './support';
+import { accessible, bring, expectOtherPicture, headOf, picture, pictureAtRest } from './support';
 
 const page4 = async (page: Page, file: string): Promise<void> => {
   await bring(page, file);
@@ -139,4 +139,17 @@ test('exact weights on what a bone pulls: set, held bones stay, one taken out', 
   await accessible(page);
   await page.getByRole('button', { name: 'Undo', exact: true }).click();
   await expect(page.getByRole('button', { name: /^revision 2,/ })).toBeVisible();
+  // The list of these points on others, and whose every point is as a picture.
+  await page.getByRole('button', { name: 'Copy the list' }).click();
+  const mean = await row('leg_lower_lt').locator('td').nth(1).innerText();
+  await page.getByLabel('From this weight').fill('0.95');
+  await page.getByLabel('To this weight').fill('1');
+  await page.getByRole('button', { name: 'Choose', exact: true }).click();
+  await expect(row('leg_lower_lt').locator('td').nth(1)).not.toHaveText(mean);
+  await page.getByRole('button', { name: 'Paste it' }).click();
+  await expect(page.getByText(/Revision 3: paste a list of weights/)).toBeVisible();
+  await expect(row('leg_lower_lt').locator('td').nth(1)).toHaveText(mean);
+  const before = await pictureAtRest(page);
+  await page.getByRole('button', { name: 'Owners', exact: true }).click();
+  await expectOtherPicture(page, before, 'owners are shown');
 });

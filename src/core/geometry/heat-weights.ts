@@ -36,6 +36,20 @@ export function nearestOnSegment(
   return { squared: (place[0] - x) ** 2 + (place[1] - y) ** 2 + (place[2] - z) ** 2, place };
 }
 
+/** The square of how far a place is from a segment. */
+export function squaredToSegment({ from, to }: BoneSegment, x: number, y: number, z: number): number {
+  const dx = to[0] - from[0];
+  const dy = to[1] - from[1];
+  const dz = to[2] - from[2];
+  const long = dx * dx + dy * dy + dz * dz;
+  const along = long > 0 ? ((x - from[0]) * dx + (y - from[1]) * dy + (z - from[2]) * dz) / long : 0;
+  const share = along < 0 ? 0 : Math.min(1, along);
+  const ex = from[0] + share * dx - x;
+  const ey = from[1] + share * dy - y;
+  const ez = from[2] + share * dz - z;
+  return ex * ex + ey * ey + ez * ez;
+}
+
 /** What every point sees of the bones. */
 export interface BonesInSight {
   /** The nearest bone in sight of every point, −1 for none. */
@@ -76,8 +90,8 @@ export function bonesInSight(
     const [x, y, z] = [places[point * 3], places[point * 3 + 1], places[point * 3 + 2]];
     best.length = 0;
     segments.forEach((segment, at) => {
+      if (best.length === TRIED && squaredToSegment(segment, x, y, z) >= best[TRIED - 1].squared) return;
       const { squared, place } = nearestOnSegment(segment, x, y, z);
-      if (best.length === TRIED && squared >= best[TRIED - 1].squared) return;
       let k = best.length < TRIED ? best.length : TRIED - 1;
       for (; k > 0 && best[k - 1].squared > squared; k--) best[k] = best[k - 1];
       best[k] = { squared, at, place };

@@ -5,12 +5,20 @@ import { Popover } from 'radix-ui';
 import { Chip } from '../kit/button';
 import { drawFinely, drawsFinely } from '../stage/drawing';
 import { VIEWS, type Surface } from '../stage/view';
-import { changeLook, frameChosen, lookAtWeights, lookFrom, toggleIsolation } from '../state/choose';
+import {
+  changeLook,
+  frameChosen,
+  lookAtOwners,
+  lookAtWeights,
+  lookFrom,
+  toggleIsolation,
+} from '../state/choose';
 import { useDesk } from '../state/store';
 
 const SURFACES: readonly { readonly surface: Surface; readonly word: string; choose(): void }[] = [
   { surface: 'clay', word: 'Clay', choose: () => changeLook({ surface: 'clay', heat: null }) },
   { surface: 'weights', word: 'Weights', choose: lookAtWeights },
+  { surface: 'owners', word: 'Owners', choose: lookAtOwners },
   { surface: 'parts', word: 'Meshes', choose: () => changeLook({ surface: 'parts', heat: null }) },
 ];
 

@@ -9,7 +9,7 @@ export type View = 'front' | 'left' | 'top' | 'free';
 export const VIEWS: readonly View[] = ['front', 'left', 'top', 'free'];
 
 /** What the surface shows. */
-export type Surface = 'clay' | 'weights' | 'parts' | 'difference';
+export type Surface = 'clay' | 'weights' | 'owners' | 'parts' | 'difference';
 
 /** What a ray meets: a twig, or the vertex next to where it meets a mesh. */
 export interface Hit {
@@ -75,7 +75,7 @@ export interface StageView {
   readonly partsLeft: ReadonlyMap<number, Kept>;
   readonly marks: Marks | null;
   readonly chosenBones: ReadonlySet<number>;
-  /** A number at every vertex, 0 … 1, by mesh node. */
+  /** A number at every vertex, 0 … 1, by mesh node; for owners the bone’s node, and behind the point how much it has. */
   readonly values: ReadonlyMap<number, Float32Array> | null;
   readonly ghosts: readonly Ghost[] | null;
   /** Side of the box that is held beside the figure; null for none. */

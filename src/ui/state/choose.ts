@@ -13,7 +13,7 @@ import type { LookSlice } from './look';
 import { camera, hover } from './pointer';
 import { BY_HAND, NOTHING_PICKED, type Picked } from './selection';
 import { type DeskState, desk, setDesk } from './store';
-import { heaviestBone, showWeights } from './weights';
+import { heaviestBone, showOwners, showWeights } from './weights';
 import { deskWorker } from './worker';
 
 /** How going to a room is kept in the browser's history. */
@@ -163,6 +163,12 @@ export function lookAtWeights(): void {
     }
   }
   changeLook({ surface: 'weights', heat: null });
+}
+
+/** The strongest bone of every point, in a tint of its own. */
+export function lookAtOwners(): void {
+  if (!desk().owners) void showOwners();
+  changeLook({ surface: 'owners', heat: null });
 }
 
 /** Changes how the stage draws. What is set on nodes is kept in the browser. */

@@ -34,6 +34,8 @@ export interface LookSlice {
   tints: ReadonlyMap<number, string>;
   /** Names of the sets that are shown in their colours. */
   shownSets: ReadonlySet<string>;
+  /** The strongest bone of every point, by mesh node: its node plus one, and behind the point how much it has; null until it is asked for. */
+  owners: ReadonlyMap<number, Float32Array> | null;
   /** Bones whose weights must stay as they are. */
   heldBones: ReadonlySet<number>;
   boxOn: boolean;
@@ -57,6 +59,7 @@ export const plainLook = (): LookSlice => ({
   locked: new Set(),
   tints: new Map(),
   shownSets: new Set(),
+  owners: null,
   heldBones: new Set(),
   boxOn: false,
   weights: null,

@@ -15,7 +15,7 @@ import { EMPTY_LINE } from '@/core/contracts/undo-line';
 import { AT_REST, isAtRest } from './posed';
 import { clearDesk, desk, setDesk } from './store';
 import { setApart } from './waivers';
-import { showWeights } from './weights';
+import { showOwners, showWeights } from './weights';
 import { deskWorker, endWorkers } from './worker';
 
 /** What is on its way onto the desk; a closed desk and a newer opening let go of it. */
@@ -129,6 +129,7 @@ async function layRevision(record: CharacterRecord, isCurrent: () => boolean): P
     heat: null,
     picked: isSame ? carriedChoice(isSame, character, last.picked) : NOTHING_PICKED,
     weights: null,
+    owners: null,
     draft: null,
     ghosts: null,
     pose: isSame ? carriedPose(last.pose, isSame, character) : AT_REST,
@@ -144,6 +145,7 @@ async function layRevision(record: CharacterRecord, isCurrent: () => boolean): P
   if (!isAtRest(desk().pose)) void showPose();
   void setTwinFollows(desk().twinFollows);
   if (bone >= 0) void showWeights(bone);
+  if (desk().surface === 'owners') void showOwners();
   void buildSearches(record.head);
 }
 

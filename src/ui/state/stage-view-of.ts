@@ -97,6 +97,12 @@ const sizesOfSets = remembered(
     ),
 );
 
+/** The numbers that the surface shows. */
+function valuesOf({ heat, surface, owners, weights }: DeskState): ReadonlyMap<number, Float32Array> | null {
+  if (heat) return heat.values;
+  return (surface === 'owners' ? owners : weights?.values) ?? null;
+}
+
 /** What the stage draws while the state is like this: the one place where state becomes picture. */
 export function stageViewOf(state: DeskState): StageView {
   const marks = marksOfChosen(state.audited, state.chosen, state.figure);
@@ -119,7 +125,7 @@ export function stageViewOf(state: DeskState): StageView {
     partsLeft: state.partsLeft,
     marks: withPicked(marks, state.picked),
     chosenBones: bonesOfChoice(state.lastChosen, marks, state.picked.bones, state.bone),
-    values: state.heat?.values ?? state.weights?.values ?? null,
+    values: valuesOf(state),
     ghosts: state.ghosts,
     boxSide: state.boxOn ? knownSide(state.brief.unit) : null,
     margin: state.wide ? 1.1 : EMPTY_VIEW.margin,

@@ -14,6 +14,13 @@ export async function showWeights(bone: number): Promise<void> {
   setDesk({ weights: { bone, values: new Map(weights.map(({ node, weights: values }) => [node, values])) } });
 }
 
+/** Fetches the strongest bone of every point, for the surface that shows whose each is. */
+export async function showOwners(): Promise<void> {
+  const { revision } = desk();
+  const owners = await deskWorker().owners();
+  if (desk().revision === revision) setDesk({ owners });
+}
+
 /**
  * The bone of a limb or the trunk that carries most: the one whose picture says something at once. −1 for
  * none.

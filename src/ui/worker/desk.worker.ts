@@ -58,6 +58,7 @@ import {
   type Pulls,
   bindableMeshes,
   bindingFigures,
+  ownersOf,
   pointsPulled,
   pullsOf,
 } from '@/core/rooms/weights/figures';
@@ -460,6 +461,8 @@ const desk = {
   pulls: (chosen: readonly ElementsOf[]): Pulls => pullsOf(hand.character ?? need(), chosen),
   pointsPulled: (bone: number, least: number, most: number): ElementsOf[] =>
     pointsPulled(hand.character ?? need(), bone, least, most),
+  /** The strongest bone of every vertex: its node plus one, and behind the point how much it has. */
+  owners: (): Map<number, Float32Array> => ownersOf(hand.character ?? need()),
   /** A step by hand as it is sent: lists of points as they are, not as words. */
   packed: (patch: Patch): Uint8Array => packPatches([patch]),
   bindable: (): BindableMesh[] => bindableMeshes(need()),

@@ -14,7 +14,7 @@ import {
   type BonesInSight,
   bonesInSight,
   heatWeights,
-  nearestOnSegment,
+  squaredToSegment,
 } from '../../geometry/heat-weights';
 import { forClosePairs } from '../../geometry/point-grid';
 import {
@@ -353,7 +353,7 @@ export function nearRow(
   const nearest = new Map<number, number>();
   let least = Infinity;
   for (const segment of segments) {
-    const { squared } = nearestOnSegment(
+    const squared = squaredToSegment(
       segment,
       places[point * 3],
       places[point * 3 + 1],

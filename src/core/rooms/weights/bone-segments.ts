@@ -53,7 +53,8 @@ function withoutMeshes(character: Character): Character {
     const nodes = character.nodes.map((node) =>
       node.mesh < 0 ? node : { ...node, mesh: -1, skin: -1, kind: 'empty' as const },
     );
-    bare.set(character, (made = { ...character, nodes, meshes: [], skins: [], sets: [] }));
+    const sets = character.sets.map((set) => ({ ...set, vertices: [], polygons: [] }));
+    bare.set(character, (made = { ...character, nodes, meshes: [], skins: [], sets }));
   }
   return made;
 }

@@ -77,6 +77,34 @@ export function pointsPulled(character: Character, bone: number, least: number, 
   });
 }
 
+/** A whole share would be the next bone's number. */
+const ALMOST = 0.999;
+
+/**
+ * The strongest bone of every vertex, by the node that shows its mesh: the bone's node plus one, and behind the point its share;
+ * 0 where nothing pulls.
+ */
+export function ownersOf(character: Character): Map<number, Float32Array> {
+  const out = new Map<number, Float32Array>();
+  for (const node of meshNodesOf(character)) {
+    const { mesh: meshIndex, skin } = character.nodes[node];
+    const mesh = character.meshes[meshIndex];
+    const shares = skin >= 0 ? sharesOfMesh(mesh) : null;
+    if (!shares) continue;
+    const { joints } = character.skins[skin];
+    out.set(
+      node,
+      Float32Array.from(pointsOf(mesh).pointOfVertex, (point) => {
+        let best = -1;
+        for (let k = shares.offsets[point]; k < shares.offsets[point + 1]; k++)
+          if (best < 0 || shares.share[k] > shares.share[best]) best = k;
+        return best < 0 ? 0 : joints[shares.joint[best]] + 1 + Math.min(ALMOST, shares.share[best]);
+      }),
+    );
+  }
+  return out;
+}
+
 /** A mesh that could be bound. */
 export interface BindableMesh {
   readonly node: number;

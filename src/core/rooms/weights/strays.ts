@@ -8,7 +8,7 @@ import type { Character } from '../../character/model';
 import { placesOfPoints } from '../../character/point-places';
 import { topologyOf } from '../../character/topology';
 import type { PointNeighbours } from '../../geometry/half-edges';
-import { type BoneSegment, nearestOnSegment } from '../../geometry/heat-weights';
+import { type BoneSegment, squaredToSegment } from '../../geometry/heat-weights';
 import { boneSegments } from './bone-segments';
 import { type PointShares, sharesOfMesh } from './steps';
 
@@ -112,7 +112,10 @@ function find(character: Character): Strays {
       const usual = middle(main.points.map((point) => away(own, mesh.places, point)));
       for (const { points, held } of others) {
         if (held > main.held * PATCH || points.some((point) => told.has(point))) continue;
-        const reach = Math.min(...points.map((point) => away(own, mesh.places, point)));
+        const reach = points.reduce(
+          (least, point) => Math.min(least, away(own, mesh.places, point)),
+          Infinity,
+        );
         if (reach < usual * FARTHER || reach < height * LEAST_FAR) continue;
         const stray = strayOf(mesh, bone, points, own);
         if (stray.most >= SEEN) far.push(stray);
@@ -130,10 +133,15 @@ function isAcross(
   theirs: readonly BoneSegment[],
   height: number,
 ): boolean {
+  // Nearer to the bone's own joint than to its twin's: most points are told by that alone.
+  if (fromJoint(own[0], places, point) <= fromJoint(theirs[0], places, point)) return false;
   if (shares.shareOf(point, joint) < SEEN) return false;
   const far = away(own, places, point);
   return far > height * LEAST_FAR && 2 * away(theirs, places, point) < far;
 }
+
+const fromJoint = ({ from: [x, y, z] }: BoneSegment, places: ArrayLike<number>, point: number): number =>
+  (places[point * 3] - x) ** 2 + (places[point * 3 + 1] - y) ** 2 + (places[point * 3 + 2] - z) ** 2;
 
 /** Those of one bone on one mesh as one. */
 function joinedStrays(strays: readonly Stray[]): Stray[] {
@@ -167,20 +175,24 @@ function strayOf(
     node,
     bone,
     points,
-    most: Math.max(...points.map((point) => shares.shareOf(point, joint))),
-    far: Math.max(...points.map((point) => away(segments, places, point))),
+    most: mostOf(points, (point) => shares.shareOf(point, joint)),
+    far: mostOf(points, (point) => away(segments, places, point)),
   };
 }
 
-const away = (segments: readonly BoneSegment[], places: ArrayLike<number>, point: number): number => {
+function away(segments: readonly BoneSegment[], places: ArrayLike<number>, point: number): number {
   let least = Infinity;
   for (const segment of segments)
     least = Math.min(
       least,
-      nearestOnSegment(segment, places[point * 3], places[point * 3 + 1], places[point * 3 + 2]).squared,
+      squaredToSegment(segment, places[point * 3], places[point * 3 + 1], places[point * 3 + 2]),
     );
   return Math.sqrt(least);
-};
+}
+
+/** The most of some numbers; there may be more of them than a call takes. */
+const mostOf = (points: readonly number[], of: (point: number) => number): number =>
+  points.reduce((most, point) => Math.max(most, of(point)), 0);
 
 const middle = (list: number[]): number => list.sort((a, b) => a - b)[list.length >> 1] ?? 0;
 

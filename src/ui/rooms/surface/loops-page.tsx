@@ -12,7 +12,7 @@ import { showLoopWays } from '../../state/parts';
 import { desk, useDesk } from '../../state/store';
 import { deskWorker } from '../../state/worker';
 import { LoopChart } from './loop-chart';
-import { useFigures } from './use-figures';
+import { useFigures } from '../../parts/use-figures';
 
 const askLoops = (brief: Brief) => deskWorker().loops(brief);
 

@@ -15,7 +15,7 @@ import { chooseParts, hideParts, isPartHidden, showAllParts } from '../../state/
 import { applyRemedy } from '../../state/steps';
 import { useDesk } from '../../state/store';
 import { deskWorker } from '../../state/worker';
-import { useFigures } from './use-figures';
+import { useFigures } from '../../parts/use-figures';
 
 /** More are taken along by the buttons, and not listed one by one. */
 const MOST_ROWS = 300;

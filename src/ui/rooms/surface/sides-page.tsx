@@ -11,7 +11,7 @@ import { choosePicked, frameChosen } from '../../state/choose';
 import { showSides } from '../../state/parts';
 import { useDesk } from '../../state/store';
 import { deskWorker } from '../../state/worker';
-import { useFigures } from './use-figures';
+import { useFigures } from '../../parts/use-figures';
 
 const askSides = (brief: Brief) => deskWorker().sides(brief);
 

@@ -8,30 +8,13 @@ import { messageOf } from '../../kit/api';
 import { Button, Chip } from '../../kit/button';
 import { countOf, numberText } from '../../kit/format';
 import { MiddleCut } from '../../kit/middle-cut';
+import { useFigures } from '../../parts/use-figures';
 import { choosePicked, frameChosen, goToRoom } from '../../state/choose';
 import { applyRemedy } from '../../state/steps';
 import { setDesk, useDesk } from '../../state/store';
 import { deskWorker } from '../../state/worker';
 
 const askMeshes = () => deskWorker().bindable();
-
-function useBindable(): readonly BindableMesh[] | null {
-  const revision = useDesk((state) => state.revision);
-  const [told, setTold] = useState<{
-    readonly of: string | null;
-    readonly meshes: readonly BindableMesh[];
-  } | null>(null);
-  useEffect(() => {
-    let isOpen = true;
-    askMeshes()
-      .then((meshes) => isOpen && setTold({ of: revision, meshes }))
-      .catch((error: unknown) => isOpen && setDesk({ error: messageOf(error) }));
-    return () => {
-      isOpen = false;
-    };
-  }, [revision]);
-  return told?.of === revision ? told.meshes : null;
-}
 
 /** The look before a bind; null while it is made. */
 function useLook(
@@ -58,7 +41,7 @@ function useLook(
 
 /** Meshes bound to the bones anew: which ones, a look at every part beforehand, and the run. */
 export function BindPage() {
-  const meshes = useBindable();
+  const meshes = useFigures(askMeshes);
   if (!meshes) return <p className="px-[18px] py-3 text-soft">looking …</p>;
   if (meshes.length === 0) return <p className="px-[18px] py-3 text-[13px]">There is no mesh to bind.</p>;
   return <Binding key={meshes.map(({ node }) => node).join()} meshes={meshes} />;

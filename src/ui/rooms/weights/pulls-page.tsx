@@ -17,6 +17,7 @@ import { applyOnChoice } from '../../state/steps';
 import { setDesk, useDesk } from '../../state/store';
 import { deskWorker } from '../../state/worker';
 import { BrushPanel } from './brush-panel';
+import { copyRow, paramsOfPaste, useCopiedRow } from './copied-row';
 
 /** The points that are meant: what is chosen by hand, or what the chosen finding is about. */
 function useMeantPoints(): readonly ElementsOf[] {
@@ -96,7 +97,12 @@ export function PullsPage() {
       {pulls?.points === 0 && (
         <p className="mt-3 text-[13px]">What is chosen is bound to no bone; bind it on the page Bind.</p>
       )}
-      {pulls && pulls.points > 0 && <Exactly points={points} pulls={pulls} />}
+      {pulls && pulls.points > 0 && (
+        <>
+          <Exactly points={points} pulls={pulls} />
+          <PullTable points={points} pulls={pulls} />
+        </>
+      )}
     </div>
   );
 }
@@ -161,6 +167,7 @@ function Exactly({ points, pulls }: { points: readonly ElementsOf[]; pulls: Pull
   const name = useDesk((state) => state.character?.nodes[state.bone]?.name);
   const busy = useDesk((state) => state.busy);
   const held = useDesk((state) => state.heldBones);
+  const copied = useCopiedRow((state) => state.row);
   const [value, setValue] = useState(0.5);
   const params = { vertices: points, bone, value, locked: [...held] };
   return (
@@ -217,10 +224,37 @@ function Exactly({ points, pulls }: { points: readonly ElementsOf[]; pulls: Pull
         >
           All the same
         </Button>
+        <Button
+          small
+          disabled={!!busy}
+          title="Take its list of bones and weights along"
+          onClick={() => copyRow(pulls.pulls)}
+        >
+          Copy the list
+        </Button>
+        <Button
+          small
+          disabled={!!busy || !copied}
+          onClick={() =>
+            copied &&
+            void applyOnChoice('brush-weights', paramsOfPaste(copied, points), 'Paste a list of weights')
+          }
+        >
+          Paste it
+        </Button>
         <Button small kind="quiet" onClick={() => openByHand()}>
           More by hand …
         </Button>
       </div>
+    </>
+  );
+}
+
+/** Every bone that pulls what is chosen: to look at, to hold, to take out. */
+function PullTable({ points, pulls }: { points: readonly ElementsOf[]; pulls: Pulls }) {
+  const held = useDesk((state) => state.heldBones);
+  return (
+    <>
       <h3 className="title mt-4 text-[16px]">Who pulls {numberText(pulls.points)} points</h3>
       <table className="mt-1 w-full text-[12.5px]">
         <thead>

@@ -2,7 +2,7 @@ import { Color, DoubleSide, FrontSide, ShaderMaterial } from 'three';
 import type { Surface } from '../view';
 import { token } from './tokens';
 
-const MODE: Record<Surface, number> = { clay: 0, weights: 1, parts: 2, difference: 3 };
+const MODE: Record<Surface, number> = { clay: 0, weights: 1, parts: 2, difference: 3, owners: 4 };
 
 const vertex = /* glsl */ `
 attribute float value;
@@ -15,12 +15,15 @@ varying float vValue;
 varying float vMarked;
 varying float vPart;
 varying vec4 vInSet;
+// Which bone it is does not pass over into the next: a triangle is of one.
+flat varying float vOwner;
 void main() {
   vec4 p = modelViewMatrix * vec4(position, 1.0);
   vNormal = normalize(normalMatrix * normal);
   vView = -p.xyz;
   vInSet = inSet;
   vValue = value;
+  vOwner = value;
   vMarked = marked;
   vPart = part;
   gl_Position = projectionMatrix * p;
@@ -43,6 +46,7 @@ varying float vValue;
 varying float vMarked;
 varying float vPart;
 varying vec4 vInSet;
+flat varying float vOwner;
 
 vec3 rampAt(float t) {
   float x = clamp(t, 0.0, 1.0) * 4.0;
@@ -60,6 +64,15 @@ float contour(float v, float level) {
 
 vec3 partTint(float p) {
   return 0.5 + 0.5 * cos(p * 2.399 + vec3(0.4, 2.5, 4.6));
+}
+
+// A tint for every bone, those beside each other in the list far apart; the less a bone has, the nearer to bare clay.
+vec3 ownerOn(vec3 clay, float lit) {
+  if (vOwner <= 0.0) return clay;
+  float bone = floor(vOwner);
+  float share = vOwner - bone;
+  vec3 tint = 0.52 + 0.34 * cos(bone * 2.399 + vec3(0.0, 2.1, 4.2));
+  return mix(clay, tint * (0.62 + 0.5 * lit), 0.25 + 0.6 * share);
 }
 
 vec3 weightsOn(vec3 clay, float t, float lit) {
@@ -83,10 +96,11 @@ void main() {
   if (inside > 0.02) clay = mix(clay, (vInSet.rgb / inside) * (0.55 + 0.6 * lit), 0.6 * inside);
   vec3 c = clay;
   if (mode == 1) c = weightsOn(clay, vValue, lit);
+  if (mode == 4) c = ownerOn(clay, lit);
   if (mode == 2) c = clay * (0.72 + 0.3 * partTint(vPart));
   if (mode == 3 && vValue > 0.002) c = rampAt(vValue) * (0.8 + 0.26 * lit);
   c = mix(c, ink, rim * (night > 0.5 ? 0.15 : 0.34));
-  if (vMarked > 0.02 && (mode == 1 || mode == 3)) {
+  if (vMarked > 0.02 && (mode == 1 || mode == 3 || mode == 4)) {
     // Over the picture of a number a tint would read as more of it: dots and a line round what is meant.
     vec3 over = dot(c, vec3(0.3, 0.59, 0.11)) > 0.35 ? ink : vec3(1.0, 0.98, 0.92);
     vec2 cell = mod(gl_FragCoord.xy + vec2(mod(floor(gl_FragCoord.y / 6.0), 2.0) * 3.0, 0.0), 6.0) - 3.0;

@@ -202,7 +202,7 @@ export class DrawnMesh {
 
   setSurface(surface: Surface, edges: boolean, sheer: boolean): void {
     showSurface(this.mesh.material, surface, sheer);
-    this.marks.setOverNumbers(surface === 'weights' || surface === 'difference');
+    this.marks.setOverNumbers(surface === 'weights' || surface === 'owners' || surface === 'difference');
     this.edges.material.opacity = edgeOpacity(surface, edges);
     // Sharp and open edges are drawn on clay even where the others are not.
     const all = edges || this.kept !== null;
@@ -388,7 +388,7 @@ export const meshMaterials = (): MeshMaterials => ({
 });
 
 function edgeOpacity(surface: Surface, edges: boolean): number {
-  if (surface === 'weights') return 0.1;
+  if (surface === 'weights' || surface === 'owners') return 0.1;
   return edges ? 0.2 : 0.42;
 }
 

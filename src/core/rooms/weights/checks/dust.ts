@@ -29,7 +29,7 @@ export const dustCheck = defineCheck({
     const { dust } = brief.weights;
     if (dust === 0) return [];
     return askVertices(character, {
-      gravity: 'worth',
+      gravity: 'note',
       unit: '',
       expected: dust,
       label: 'Smallest weight',

@@ -42,7 +42,7 @@ function told(character: Character, parts: readonly MeshPart[]): Found {
   const [{ node, drivers }] = parts;
   const bone = drivers[0].node;
   const name = character.nodes[node].name || character.meshes[character.nodes[node].mesh].name;
-  const most = Math.max(...parts.map((part) => pulledBy(part).length));
+  const most = parts.reduce((count, part) => Math.max(count, pulledBy(part).length), 0);
   const names = parts.slice(0, NAMED).map((part) => `“${part.name}”`);
   const more = parts.length > NAMED ? ` and ${parts.length - NAMED} more` : '';
   const said = parts.every(({ isRigid }) => isRigid);

@@ -1,7 +1,7 @@
 import { useEffect, useState } from 'react';
 import type { Brief } from '@/core/house/brief';
-import { messageOf } from '../../kit/api';
-import { setDesk, useDesk } from '../../state/store';
+import { messageOf } from '../kit/api';
+import { setDesk, useDesk } from '../state/store';
 
 /** What the worker tells of the character on the desk under its brief; null until it is there. `ask` must stay the same function. */
 export function useFigures<T>(ask: (brief: Brief) => Promise<T>): T | null {
