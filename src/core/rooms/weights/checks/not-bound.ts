@@ -18,7 +18,7 @@ export const notBoundCheck = defineCheck({
     'Bind it on the page Bind, or copy weights onto it on the page Copy. A prop that the brief names may stand beside the figure; what is not wanted can be left out when handing over.',
   waiverReasons: ['It stands beside the figure on purpose; the game hangs it up itself.'],
   settings: object({ ...PROPS }),
-  reads: ['tree', 'names', 'shows', 'weights', 'carried', 'polygons'],
+  reads: ['tree', 'names', 'shows', 'points', 'weights', 'carried', 'polygons'],
   run(character, brief) {
     const shown = meshNodesOf(character);
     if (shown.length === 0 || bonesOf(character).length === 0) return [];
