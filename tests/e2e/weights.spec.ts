@@ -147,7 +147,7 @@ test('exact weights on what a bone pulls: set, held bones stay, one taken out', 
   await page.getByRole('button', { name: 'Choose', exact: true }).click();
   await expect(row('leg_lower_lt').locator('td').nth(1)).not.toHaveText(mean);
   await page.getByRole('button', { name: 'Paste it' }).click();
-  await expect(page.getByText(/Revision 3: paste a list of weights/)).toBeVisible();
+  await expect(page.getByText(/Revision 4: paste a list of weights/)).toBeVisible();
   await expect(row('leg_lower_lt').locator('td').nth(1)).toHaveText(mean);
   const before = await pictureAtRest(page);
   await page.getByRole('button', { name: 'Owners', exact: true }).click();

@@ -1,9 +1,11 @@
 import { object } from 'yup';
-import type { Character, Mesh, Skin } from '../../../character/model';
+import { type Character, type Mesh, type Skin, replaceAt } from '../../../character/model';
+import { withJoint } from '../../../character/point-weights';
 import { pointsOf } from '../../../character/points';
 import { type RowsParam, refsTo, weightRowsTo } from '../../../contracts/params';
-import { NothingToDo, RemedyError, defineRemedy, promise } from '../../../contracts/remedy';
+import { NothingToDo, RemedyError, defineRemedy } from '../../../contracts/remedy';
 import { InfluenceRows } from '../../../geometry/influence-rows';
+import { promiseOfEdit } from '../edits';
 import type { WeightDelta } from '../painting';
 
 /** Bones whose sums a preview tells. */
@@ -30,19 +32,30 @@ export const brushWeights = defineRemedy({
       })),
     ];
   },
-  promises: (_character, { points }) => promise(['weights'], { meant: points.map(({ node }) => node) }),
+  promises: (character, { points }) =>
+    promiseOfEdit(
+      character,
+      points.map(({ node }) => node),
+    ),
   apply(character, { bones, points }) {
     let painted = 0;
-    const meshes = [...character.meshes];
+    let now = character;
     for (const some of points) {
-      const { mesh, skin } = boundAt(character, some.node);
-      const joints = jointsFor(character, skin, bones);
-      const made = withRows(mesh, some, joints);
+      const { mesh } = boundAt(now, some.node);
+      const { mesh: meshIndex, skin: skinIndex } = now.nodes[some.node];
+      // A bone that the skin does not list yet is taken in where a row names it.
+      const used = new Set(some.rows.joint);
+      const joints = bones.map((bone, i) => {
+        if (!used.has(i)) return -1;
+        const [listed, joint] = withJoint(now, skinIndex, bone);
+        now = listed;
+        return joint;
+      });
       painted += some.ids.length;
-      meshes[character.nodes[some.node].mesh] = made;
+      now = { ...now, meshes: replaceAt(now.meshes, new Map([[meshIndex, withRows(mesh, some, joints)]])) };
     }
     if (painted === 0) throw new NothingToDo('No point was brushed.');
-    return { ...character, meshes };
+    return now;
   },
 });
 
@@ -69,18 +82,6 @@ function boundAt(character: Character, node: number): { mesh: Mesh; skin: Skin }
   if (!found?.influences || !character.skins[skin])
     throw new RemedyError(`“${name}” is not bound to bones; bind it before it is brushed.`);
   return { mesh: found, skin: character.skins[skin] };
-}
-
-/** The joint of a skin that every bone is. */
-function jointsFor(character: Character, skin: Skin, bones: readonly number[]): number[] {
-  return bones.map((bone) => {
-    const joint = skin.joints.indexOf(bone);
-    if (joint < 0)
-      throw new RemedyError(
-        `“${character.nodes[bone]?.name ?? bone}” is not among the bones that the mesh is bound to.`,
-      );
-    return joint;
-  });
 }
 
 function withRows(mesh: Mesh, { ids, rows }: RowsParam, joints: readonly number[]): Mesh {
