@@ -71,8 +71,8 @@ vec3 ownerOn(vec3 clay, float lit) {
   if (vOwner <= 0.0) return clay;
   float bone = floor(vOwner);
   float share = vOwner - bone;
-  vec3 tint = 0.52 + 0.34 * cos(bone * 2.399 + vec3(0.0, 2.1, 4.2));
-  return mix(clay, tint * (0.62 + 0.5 * lit), 0.25 + 0.6 * share);
+  vec3 tint = 0.56 + 0.2 * cos(bone * 2.399 + vec3(0.0, 2.1, 4.2));
+  return mix(clay, tint * (0.62 + 0.5 * lit), 0.2 + 0.5 * share);
 }
 
 vec3 weightsOn(vec3 clay, float t, float lit) {
