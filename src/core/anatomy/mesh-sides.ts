@@ -29,21 +29,23 @@ const known = new WeakMap<Character, Map<string, MeshSides | null>>();
 /**
  * Null where the figure is not the same on both sides of any plane. Made once for a character.
  * @param within how near a point lies to its twin's mirror image where the walk over the faces begins, metres
+ * @param isByPlace only such points are twins: an audit need not walk over all faces for the few that are not
  */
 export function meshSidesOf(
   character: Character,
   node: number,
   within = SEED * characterHeight(character),
+  isByPlace = false,
 ): MeshSides | null {
   const own = known.get(character) ?? new Map<string, MeshSides | null>();
   known.set(character, own);
-  const key = `${character.nodes[node].mesh} ${within}`;
+  const key = `${character.nodes[node].mesh} ${within} ${isByPlace}`;
   let sides = own.get(key);
-  if (sides === undefined) own.set(key, (sides = makeSides(character, node, within)));
+  if (sides === undefined) own.set(key, (sides = makeSides(character, node, within, isByPlace)));
   return sides;
 }
 
-function makeSides(character: Character, node: number, within: number): MeshSides | null {
+function makeSides(character: Character, node: number, within: number, isByPlace: boolean): MeshSides | null {
   const mesh = character.meshes[character.nodes[node].mesh];
   const { plane } = asymmetryOf(character, within);
   if (!plane) return null;
@@ -62,5 +64,6 @@ function makeSides(character: Character, node: number, within: number): MeshSide
       ? { normal: [-plane.normal[0], -plane.normal[1], -plane.normal[2]], offset: -plane.offset }
       : plane;
   const near = mirrorTwins(places, facing, within);
-  return { plane: facing, places, matrix, twins: twinsByTopology(topologyOf(mesh).halfEdges, near) };
+  const twins = isByPlace ? near : twinsByTopology(topologyOf(mesh).halfEdges, near);
+  return { plane: facing, places, matrix, twins };
 }

@@ -25,10 +25,11 @@ export interface OddTwins {
  * The points of a mesh whose weights differ from their twins'. Those that bones pull of which it is not known which is whose twin
  * are left out: they stand off the middle, and have none.
  * @param within how near a point lies to its twin's mirror image where faces are followed from, metres
+ * @param isByPlace only points that lie so near are twins
  */
-export function oddTwins(character: Character, node: number, within?: number): OddTwins {
+export function oddTwins(character: Character, node: number, within?: number, isByPlace = false): OddTwins {
   const { mesh, skin } = boundMesh(character, node);
-  const sides = meshSidesOf(character, node, within);
+  const sides = meshSidesOf(character, node, within, isByPlace);
   if (!sides) return { twins: new Int32Array(0), differing: [], most: 0 };
   const twinNode = twinNodesOf(character);
   const shares = sharesOfMesh(mesh) as PointShares;

@@ -28,7 +28,7 @@ export const unevenSidesCheck = defineCheck({
     if (within === null) return [];
     return shownMeshes(character).flatMap(({ node, mesh, skin }): Found[] => {
       if (!skin || !mesh.influences) return [];
-      const { twins, differing, most } = oddTwins(character, node, within);
+      const { twins, differing, most } = oddTwins(character, node, within, true);
       const asked = withoutOneSided(character, node, differing);
       const paired = twins.reduce((sum, twin, point) => sum + Number(twin >= 0 && twin !== point), 0);
       if (asked.length < LEAST || asked.length > paired * MOST) return [];
