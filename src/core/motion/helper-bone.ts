@@ -143,6 +143,9 @@ function withShared(character: Character, share: Share): Character | null {
   };
 }
 
+/** A bone that has less of a point does nothing there that anybody sees, and takes up a place. */
+const DUST = 0.002;
+
 /** Gives of what both sides of a joint share in a row; false where only one side moves the point. */
 function giveShared(
   rows: InfluenceRows,
@@ -158,14 +161,16 @@ function giveShared(
     else above += weight[k];
   });
   const half = most * Math.min(below, above);
-  if (half < 1e-4) return false;
+  if (2 * half < DUST) return false;
   const kept = Array.from(joint, (one, k) => ({
     one,
     rest: weight[k] * (1 - half / (isBelow(one) ? below : above)),
-  })).filter(({ rest }) => rest > 1e-6);
+  })).filter(({ rest }) => rest >= DUST);
+  // What is too little to be kept goes to the helper: the sum stays.
+  const left = kept.reduce((sum, { rest }) => sum + rest, 0);
   rows.set(vertex, {
     joint: [...kept.map(({ one }) => one), helper],
-    weight: [...kept.map(({ rest }) => rest), 2 * half],
+    weight: [...kept.map(({ rest }) => rest), below + above - left],
   });
   return true;
 }
