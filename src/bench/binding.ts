@@ -27,7 +27,7 @@ import type { BenchRow } from './row';
 const POSES = 12;
 
 /** How far two sets of weights take the points of a figure apart, in % of its height. */
-export interface Deviation {
+export interface WeightsApart {
   readonly rms: number;
   readonly p95: number;
 }
@@ -57,7 +57,7 @@ export function deviationOf(
   other: Character,
   nodes: readonly number[],
   seed = 7,
-): Deviation {
+): WeightsApart {
   const height = characterHeight(hand);
   const all: number[] = [];
   for (const world of randomPoses(hand, seed))
@@ -159,7 +159,7 @@ export function boundFigures(only = '') {
 
 function boundRows(): BenchRow[] {
   return boundFigures().flatMap(({ title, heat, near, alone }) => {
-    const row = (whose: string, other: Deviation): BenchRow => ({
+    const row = (whose: string, other: WeightsApart): BenchRow => ({
       work: `${title} bound anew by heat, against the weights by hand: RMS ${heat.off.rms.toFixed(3)} % of height, 95th percentile ${heat.off.p95.toFixed(3)} %; ${whose} ${other.rms.toFixed(3)} %, ${other.p95.toFixed(3)} %`,
       measured: `${(heat.off.rms / other.rms).toFixed(2)} × their RMS`,
       budget: '≤ 0.6 ×',

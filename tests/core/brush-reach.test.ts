@@ -190,6 +190,25 @@ describe('smoothing and evening out', () => {
       expect(rows[point].get(held) ?? 0).toBeCloseTo(before[point].get(held) ?? 0, 3);
     }
   });
+  it('keep to the limit, touch what they have changed alone, and each side once where both lie under the brush', () => {
+    const limited = dabbed({ does: 'smooth', reach: 'through', radius: 0.3, limit: 2 });
+    for (const point of limited.changed) expect(limited.rows[point].size).toBeLessThanOrEqual(2);
+    // The head, where all go with one bone: smoothing changes nothing, and is no stroke.
+    const crown = [...pointOfVertex.keys()].reduce(
+      (top, v) => (placeOf(v)[1] > placeOf(top)[1] ? v : top),
+      0,
+    );
+    const own = new PaintedMesh(deckhand, node, world);
+    const head = boneNamed('head');
+    expect(own.begin(head, brush({ bone: head, does: 'smooth' }))).toBe(true);
+    own.dabOn([crown], brush({ bone: head, does: 'smooth' }));
+    expect(own.end()).toBeNull();
+    // Right through with a brush that covers both thighs: a side that is smoothed twice goes farther than one that is smoothed once.
+    const both = dabbed({ does: 'smooth', reach: 'through', radius: 0.3, isBothSides: true });
+    const once = dabbed({ does: 'smooth', reach: 'through', radius: 0.3 });
+    const apart = once.changed.map((point) => stepBetween(both.rows[point], once.rows[point]));
+    expect(Math.max(...apart)).toBeLessThan(0.02);
+  });
   it('even out: the points under it come nearer to each other', () => {
     const { rows, changed } = dabbed({ does: 'even', strength: 1, edge: 'hard', reach: 'skin', radius: 0.2 });
     const [first] = changed;

@@ -279,6 +279,59 @@ describe('weights that are mirrored', () => {
   });
 });
 
+describe('weights of bones whose twins are not known', () => {
+  const clean = castCharacter('deckhand-clean.glb');
+  const body = clean.nodes.findIndex(({ name }) => name === 'body');
+  const finger = clean.nodes.findIndex(({ name }) => name === 'point_2_lt');
+  const renamed: Character = {
+    ...clean,
+    nodes: clean.nodes.map((own, i) => (i === finger ? { ...own, name: 'point_2_lt_copy_of' } : own)),
+  };
+  it('are left where they are by a mirror, and counted, in place of given to the other side', () => {
+    const { joints } = renamed.skins[renamed.nodes[body].skin];
+    const joint = joints.indexOf(finger);
+    const pulled = (character: Character) =>
+      rowsOfMesh(character.meshes[character.nodes[body].mesh]).flatMap((row, point) =>
+        row.has(joint) ? [point] : [],
+      );
+    const { unknown } = oddTwins(renamed, body);
+    expect(unknown).toBeGreaterThan(0);
+    const { vertexOfPoint } = new PointWeights(renamed.meshes[renamed.nodes[body].mesh]);
+    const ids = Array.from(vertexOfPoint).slice(0, 400);
+    const head = renamed.nodes.findIndex(({ name }) => name === 'head');
+    const brushed = done('edit-weights', renamed, {
+      vertices: [{ node: body, ids }],
+      bone: head,
+      value: 0.3,
+    });
+    const mirrored = done('mirror-weights', brushed, { node: body, from: 'left' });
+    expect(pulled(mirrored)).toEqual(pulled(brushed));
+  });
+  it('take in no bone that carries nothing', () => {
+    const { joints } = clean.skins[clean.nodes[body].skin];
+    const ids = [0, 1, 2, 3];
+    const head = clean.nodes.findIndex(({ name }) => name === 'head');
+    const brushed = done('edit-weights', clean, { vertices: [{ node: body, ids }], bone: head, value: 0.3 });
+    const mirrored = done('mirror-weights', brushed, { node: body, from: 'right' });
+    expect(mirrored.skins[mirrored.nodes[body].skin].joints).toEqual(joints);
+  });
+});
+
+describe('rows that are limited', () => {
+  it('keep what is locked, and the heaviest of the others', () => {
+    fc.assert(
+      fc.property(rows, fc.integer({ min: 1, max: 4 }), locks, (row, limit, locked) => {
+        const after = limitedShares(row, limit, locked);
+        const held = [...row.keys()].filter((joint) => locked.has(joint));
+        expect(after.size).toBeLessThanOrEqual(Math.max(limit, held.length));
+        expect(sumOf(after)).toBeCloseTo(1, 5);
+        if (held.length < row.size && held.length < limit)
+          for (const joint of held) expect(after.get(joint)).toBeCloseTo(row.get(joint)!, 5);
+      }),
+    );
+  });
+});
+
 describe('parts that are made rigid', () => {
   it('go with one bone, are marked, and the check is quiet', () => {
     const deckhand = castCharacter('deckhand-clean.glb');

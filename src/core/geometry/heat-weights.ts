@@ -15,38 +15,23 @@ export interface BoneSegment {
   readonly to: readonly [number, number, number];
 }
 
-/** The nearest place of a segment. */
-export interface NearestOnSegment {
-  readonly squared: number;
-  readonly place: [number, number, number];
-}
-
-/** The place of a segment nearest to another. */
-export function nearestOnSegment(
-  { from, to }: BoneSegment,
-  x: number,
-  y: number,
-  z: number,
-): NearestOnSegment {
-  const [dx, dy, dz] = [to[0] - from[0], to[1] - from[1], to[2] - from[2]];
-  const long = dx * dx + dy * dy + dz * dz;
-  const along = long > 0 ? ((x - from[0]) * dx + (y - from[1]) * dy + (z - from[2]) * dz) / long : 0;
-  const share = Math.min(1, Math.max(0, along));
-  const place: [number, number, number] = [from[0] + share * dx, from[1] + share * dy, from[2] + share * dz];
-  return { squared: (place[0] - x) ** 2 + (place[1] - y) ** 2 + (place[2] - z) ** 2, place };
-}
-
-/** The square of how far a place is from a segment. */
-export function squaredToSegment({ from, to }: BoneSegment, x: number, y: number, z: number): number {
+/** How far along a segment, 0 … 1, its place nearest to another lies. */
+function alongSegment({ from, to }: BoneSegment, x: number, y: number, z: number): number {
   const dx = to[0] - from[0];
   const dy = to[1] - from[1];
   const dz = to[2] - from[2];
   const long = dx * dx + dy * dy + dz * dz;
   const along = long > 0 ? ((x - from[0]) * dx + (y - from[1]) * dy + (z - from[2]) * dz) / long : 0;
-  const share = along < 0 ? 0 : Math.min(1, along);
-  const ex = from[0] + share * dx - x;
-  const ey = from[1] + share * dy - y;
-  const ez = from[2] + share * dz - z;
+  return Math.min(1, Math.max(0, along));
+}
+
+/** The square of how far a place is from a segment. */
+export function squaredToSegment(segment: BoneSegment, x: number, y: number, z: number): number {
+  const { from, to } = segment;
+  const share = alongSegment(segment, x, y, z);
+  const ex = from[0] + share * (to[0] - from[0]) - x;
+  const ey = from[1] + share * (to[1] - from[1]) - y;
+  const ez = from[2] + share * (to[2] - from[2]) - z;
   return ex * ex + ey * ey + ez * ez;
 }
 
@@ -85,23 +70,23 @@ export function bonesInSight(
   const distance = new Float64Array(count).fill(Infinity);
   const nearest = new Int32Array(count).fill(-1);
   const nearestDistance = new Float64Array(count).fill(Infinity);
-  const best: { squared: number; at: number; place: [number, number, number] }[] = [];
+  const best: { squared: number; at: number }[] = [];
   for (let point = 0; point < count; point++) {
     const [x, y, z] = [places[point * 3], places[point * 3 + 1], places[point * 3 + 2]];
     best.length = 0;
     segments.forEach((segment, at) => {
-      if (best.length === TRIED && squaredToSegment(segment, x, y, z) >= best[TRIED - 1].squared) return;
-      const { squared, place } = nearestOnSegment(segment, x, y, z);
+      const squared = squaredToSegment(segment, x, y, z);
+      if (best.length === TRIED && squared >= best[TRIED - 1].squared) return;
       let k = best.length < TRIED ? best.length : TRIED - 1;
       for (; k > 0 && best[k - 1].squared > squared; k--) best[k] = best[k - 1];
-      best[k] = { squared, at, place };
+      best[k] = { squared, at };
     });
     if (best.length === 0) continue;
     nearest[point] = segments[best[0].at].bone;
     nearestDistance[point] = Math.sqrt(best[0].squared);
-    for (const { squared, at, place } of best) {
+    for (const { squared, at } of best) {
       if (squared > FARTHEST * FARTHEST * best[0].squared) break;
-      if (tree && !isSeen(tree, place, x, y, z)) continue;
+      if (tree && !isSeen(tree, segments[at], x, y, z)) continue;
       bone[point] = segments[at].bone;
       distance[point] = Math.sqrt(squared);
       break;
@@ -110,10 +95,14 @@ export function bonesInSight(
   return { bone, distance, nearest, nearestDistance };
 }
 
-function isSeen(tree: TriangleTree, from: readonly number[], x: number, y: number, z: number): boolean {
-  const way = [x - from[0], y - from[1], z - from[2]];
+/** Whether no surface lies between a place and where a segment is nearest to it. */
+function isSeen(tree: TriangleTree, segment: BoneSegment, x: number, y: number, z: number): boolean {
+  const { from, to } = segment;
+  const share = alongSegment(segment, x, y, z);
+  const eye = [0, 1, 2].map((k) => from[k] + share * (to[k] - from[k]));
+  const way = [x - eye[0], y - eye[1], z - eye[2]];
   if (Math.hypot(...way) < 1e-9) return true;
-  const hit = tree.firstHit(from, way);
+  const hit = tree.firstHit(eye, way);
   return !hit || hit.distance >= 1 - FORGIVEN;
 }
 

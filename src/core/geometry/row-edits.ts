@@ -104,12 +104,26 @@ export function towardsShares(
   return normalisedShares(out);
 }
 
-/** The heaviest of a row, brought to one again. Of equal shares those that came first stay. */
-export function limitedShares(row: WeightShares, limit: number): WeightShares {
+const NONE_LOCKED: ReadonlySet<number> = new Set();
+
+/** The heaviest of a row, and what is locked, brought to one again. Of equal shares those that came first stay. */
+export function limitedShares(
+  row: WeightShares,
+  limit: number,
+  locked: ReadonlySet<number> = NONE_LOCKED,
+): WeightShares {
   if (row.size <= limit) return row;
-  const heaviest = [...row].sort((a, b) => b[1] - a[1]).slice(0, Math.max(1, limit));
+  const free = [...row].filter(([joint]) => !locked.has(joint));
+  const room = Math.max(row.size === free.length ? 1 : 0, limit - (row.size - free.length));
+  const heaviest = free.sort((a, b) => b[1] - a[1]).slice(0, room);
   const kept = new Set(heaviest.map(([joint]) => joint));
-  return normalisedShares(new Map([...row].filter(([joint]) => kept.has(joint))));
+  const left = new Map([...row].filter(([joint]) => kept.has(joint) || locked.has(joint)));
+  // What went is shared by those that are free, so that locked ones keep what they have.
+  const held = [...left].reduce((sum, [joint, share]) => sum + (locked.has(joint) ? share : 0), 0);
+  const rest = [...left].reduce((sum, [joint, share]) => sum + (kept.has(joint) ? share : 0), 0);
+  if (held === 0 || rest <= NONE) return normalisedShares(left);
+  for (const joint of kept) left.set(joint, ((left.get(joint) as number) / rest) * (1 - held));
+  return normalisedShares(left);
 }
 
 /** A row without its lightest shares, brought to one again; one that has nothing else keeps its heaviest. */

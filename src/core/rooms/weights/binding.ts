@@ -29,6 +29,7 @@ import { TriangleTree } from '../../geometry/triangle-tree';
 import { WindingField } from '../../geometry/winding-number';
 import { bindingBones, boneSegments, bonesOutside, clothBones } from './bone-segments';
 import type { CarriersBrief } from './kinds';
+import { pointsOfPart } from './part-points';
 
 /** How a part is bound. */
 export const BINDING_WAYS = {
@@ -71,7 +72,7 @@ const SMALL = 0.06;
 /** Points that lie nearer than this share of the height are doubled. */
 const DOUBLED = 1e-5;
 
-/** What lies in no part's own surface but that of all that is bound together. */
+/** A mesh that is bound, as it stands at rest. */
 interface Surface {
   readonly node: number;
   readonly mesh: Mesh;
@@ -184,16 +185,6 @@ function segmentsByMesh(
 function withoutNeighbours(parts: readonly PartLook[]): PartLook[] {
   if (parts.some(({ way }) => way === 'heat')) return [...parts];
   return parts.map((look) => (look.way === 'copy' ? { ...look, way: 'near' } : look));
-}
-
-/** The points of a part, each once. */
-export function pointsOfPart(mesh: Mesh, { polygons }: Pick<MeshPart, 'polygons'>): number[] {
-  const { pointOfVertex } = pointsOf(mesh);
-  const points = new Set<number>();
-  for (const polygon of polygons)
-    for (let k = mesh.polygonOffsets[polygon]; k < mesh.polygonOffsets[polygon + 1]; k++)
-      points.add(pointOfVertex[mesh.corners[k]]);
-  return [...points];
 }
 
 function lookAtPart(

@@ -59,17 +59,17 @@ export function copiedRows(
   );
   const places = placesOfPoints(to.mesh, to.points);
   const count = places.length / 3;
-  const closest = closestPlaces(source.tree, places);
+  const onSource = closestPlaces(source.tree, places);
   const normals = pointNormals(to.mesh, places);
   const sourceNormals = pointNormals(from.mesh, source.places);
   const least = Math.cos((angle * Math.PI) / 180);
   const how = new Uint8Array(count);
   const rows: WeightShares[] = Array.from({ length: count }, (_, point) => {
-    const triangle = closest.triangle[point];
+    const triangle = onSource.triangle[point];
     if (triangle < 0) return new Map();
-    const corners = closest.corners.subarray(point * 3, point * 3 + 3);
+    const corners = onSource.corners.subarray(point * 3, point * 3 + 3);
     const row = source.rowAt(triangle, corners);
-    const isNear = closest.distance[point] <= distance;
+    const isNear = onSource.distance[point] <= distance;
     if (
       isNear &&
       row.size > 0 &&

@@ -7,7 +7,14 @@ import { NothingToDo, type Promised, RemedyError, type Row, promise } from '../.
 import { type EditRules, type WeightShares, normalisedShares } from '../../geometry/row-edits';
 
 /** Points or polygons of one mesh, as a parameter holds them. */
-export type Chosen = readonly { readonly node: number; readonly ids: ArrayLike<number> }[];
+export type PointChoice = readonly { readonly node: number; readonly ids: ArrayLike<number> }[];
+
+/** All vertices of the meshes that some nodes show. */
+export const wholeMeshes = ({ nodes, meshes }: Character, shown: readonly number[]): PointChoice =>
+  shown.map((node) => ({
+    node,
+    ids: new Uint32Array(meshes[nodes[node].mesh].vertexCount).map((_, vertex) => vertex),
+  }));
 
 /** The parameter that names the points. */
 export const chosenPoints = () => elementsTo('vertices', 'Points').required();
@@ -69,7 +76,7 @@ export interface RowEdit {
 /** Edits the rows of chosen points, mesh by mesh. Throws NothingToDo where no row has changed. */
 export function withEditedRows(
   character: Character,
-  chosen: Chosen,
+  chosen: PointChoice,
   { bones = [], locked = [], nothing, edit }: RowEdit,
 ): Character {
   let now = character;
@@ -127,10 +134,10 @@ export function promiseOfEdit(character: Character, nodes: Iterable<number>): Pr
   });
 }
 
-export const nodesOf = (chosen: Chosen): number[] => [...new Set(chosen.map(({ node }) => node))];
+export const nodesOf = (chosen: PointChoice): number[] => [...new Set(chosen.map(({ node }) => node))];
 
 /** What a preview tells of chosen points: how many there are, the mean share of some bones, and how many bones pull them. */
-export function rowsOfChoice(character: Character, chosen: Chosen, bones: readonly number[]): Row[] {
+export function rowsOfChoice(character: Character, chosen: PointChoice, bones: readonly number[]): Row[] {
   let count = 0;
   const sums = bones.map(() => 0);
   const pulling = new Set<number>();

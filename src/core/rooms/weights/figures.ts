@@ -1,11 +1,12 @@
 /** What the pages of this room tell: which bones pull a choice, how a mesh would be bound, where a copy is found and where a guess. */
 import { partsOf } from '../../anatomy/parts';
-import { ancestorsOf, meshNodesOf } from '../../character/hierarchy';
+import { meshNodesOf } from '../../character/hierarchy';
 import type { Character, ElementsOf } from '../../character/model';
 import { pointsOfVertices } from '../../character/point-weights';
 import { pointsOf } from '../../character/points';
 import { PART_KIND_WORDS } from '../../character/part-kinds';
 import { type BindingWay, lookAtBinding } from './binding';
+import { type HeldBy, heldBy } from './bound';
 import { bindingBones } from './bone-segments';
 import type { CarriersBrief } from './kinds';
 import { sharesOfMesh } from './steps';
@@ -110,19 +111,12 @@ export interface BindableMesh {
   readonly node: number;
   readonly name: string;
   readonly points: number;
-  /** Bound by weights, hung on a bone as it is, or loose. */
-  readonly held: 'bound' | 'hung' | 'loose';
+  readonly held: HeldBy;
   readonly parts: number;
 }
 
 /** In the order in which meshes are listed. */
-const HELD = ['loose', 'bound', 'hung'] as const;
-
-/** Whether a mesh is bound by weights, hung on a bone as it is, or loose. */
-export function heldBy({ nodes, meshes }: Character, node: number): BindableMesh['held'] {
-  if (nodes[node].skin >= 0 && meshes[nodes[node].mesh].influences) return 'bound';
-  return ancestorsOf(nodes, node).some((above) => nodes[above].kind === 'bone') ? 'hung' : 'loose';
-}
+const HELD: readonly HeldBy[] = ['loose', 'bound', 'hung'];
 
 /** The meshes that are shown, those that are bound to nothing first. */
 export function bindableMeshes(character: Character): BindableMesh[] {

@@ -14,7 +14,14 @@ import { type PointPolygons, polygonsOfPoints } from '../../geometry/half-edges'
 import { areaNormals, normalsOfPoints, putAreaNormal } from '../../geometry/normals';
 import { skinMatrices } from '../../geometry/skinning';
 import { type SurfacePlace, type TriangleBoxes, TriangleTree } from '../../geometry/triangle-tree';
-import { type WeightShares, meanShares, normalisedShares, towardsShares } from '../../geometry/row-edits';
+import {
+  type WeightShares,
+  limitedShares,
+  meanShares,
+  normalisedShares,
+  sameShares,
+  towardsShares,
+} from '../../geometry/row-edits';
 import { type BrushEdge, felt, touchRow } from '../../geometry/weight-brush';
 import { meshSidesOf } from '../../anatomy/mesh-sides';
 import { topologyOf } from '../../character/topology';
@@ -306,8 +313,7 @@ export class PaintedMesh {
   private work(within: readonly number[], shares: readonly number[], brush: WeightBrush): void {
     const { sides, joint } = this;
     const touchAll = (points: readonly number[], own: number, bone: number) => {
-      if (brush.does === 'smooth' || brush.does === 'even')
-        this.smooth(points, shares, brush.does === 'even');
+      if (brush.does === 'smooth' || brush.does === 'even') this.smooth(points, shares, brush);
       else {
         const touch = {
           joint: own,
@@ -325,20 +331,17 @@ export class PaintedMesh {
     touchAll(within, joint, brush.bone);
     if (!sides) return;
     const isIn = new Set(within);
-    // A point whose twin lies under the brush as well is touched once for either bone.
     const twins = within.map((point) => sides.twins[point]);
     const { joints } = this.bound.skin;
-    if (sides.joint !== joint) touchAll(twins, sides.joint, joints[sides.joint]);
-    else
-      touchAll(
-        twins.map((twin) => (isIn.has(twin) ? -1 : twin)),
-        joint,
-        brush.bone,
-      );
+    // A row that is smoothed as a whole is smoothed once; one bone's weight, and its twin's, are each set on a point that lies under
+    // the brush together with its twin.
+    const isOfOne = brush.does !== 'smooth' && brush.does !== 'even' && sides.joint !== joint;
+    const others = isOfOne ? twins : twins.map((twin) => (isIn.has(twin) ? -1 : twin));
+    touchAll(others, sides.joint, joints[sides.joint]);
   }
 
   /** Brings the rows of points towards those round them, or towards their mean. */
-  private smooth(within: readonly number[], shares: readonly number[], isEven: boolean): void {
+  private smooth(within: readonly number[], shares: readonly number[], { does, limit }: WeightBrush): void {
     const { offsets, neighbours } = topologyOf(this.bound.mesh).neighbours;
     const rowAt = (point: number): WeightShares => {
       const vertex = this.members[this.firsts[point]];
@@ -349,14 +352,17 @@ export class PaintedMesh {
       return normalisedShares(row);
     };
     const points = within.filter((point) => point >= 0);
-    const mean = isEven ? meanShares(points.map(rowAt)) : null;
-    const made = within.map((point, i): WeightShares | null => {
+    const mean = does === 'even' ? meanShares(points.map(rowAt)) : null;
+    const rows = within.map((point, i): WeightShares | null => {
       if (point < 0) return null;
       const round = [...neighbours.subarray(offsets[point], offsets[point + 1])];
       const aim = mean ?? meanShares(round.map(rowAt));
-      return aim.size > 0 ? towardsShares(rowAt(point), aim, shares[i], this.locked) : null;
+      if (aim.size === 0) return null;
+      const row = rowAt(point);
+      const made = limitedShares(towardsShares(row, aim, shares[i], this.locked), limit, this.locked);
+      return sameShares(row, made) ? null : made;
     });
-    made.forEach((row, i) => {
+    rows.forEach((row, i) => {
       if (row) this.putRow(within[i], row);
     });
   }

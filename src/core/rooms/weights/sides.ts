@@ -19,6 +19,8 @@ export interface OddTwins {
   /** Points whose weights are not the mirror image of their twins', and by how much the worst differs. */
   readonly differing: readonly number[];
   readonly most: number;
+  /** How many points are left out since bones pull them whose twins are not known. */
+  readonly unknown: number;
 }
 
 /**
@@ -30,15 +32,13 @@ export interface OddTwins {
 export function oddTwins(character: Character, node: number, within?: number, isByPlace = false): OddTwins {
   const { mesh, skin } = boundMesh(character, node);
   const sides = meshSidesOf(character, node, within, isByPlace);
-  if (!sides) return { twins: new Int32Array(0), differing: [], most: 0 };
+  if (!sides) return { twins: new Int32Array(0), differing: [], most: 0, unknown: 0 };
   const twinNode = twinNodesOf(character);
   const shares = sharesOfMesh(mesh) as PointShares;
   const joint = new Map(skin.joints.map((bone, i) => [bone, i]));
   // A twin that the skin does not list stands apart, so that the two differ.
   const twinJoint = Int32Array.from(skin.joints, (bone, i) => joint.get(twinNode(bone)) ?? -1 - i);
-  const isAlone = skin.joints.map(
-    (bone) => twinNode(bone) === bone && isOffMiddle(character, bone, sides.plane),
-  );
+  const isAlone = jointsOfUnknownTwins(character, skin.joints, sides.plane);
   const isUnknown = (point: number) => {
     for (let k = shares.offsets[point]; k < shares.offsets[point + 1]; k++)
       if (isAlone[shares.joint[k]]) return true;
@@ -46,14 +46,29 @@ export function oddTwins(character: Character, node: number, within?: number, is
   };
   const differing: number[] = [];
   let most = 0;
+  let unknown = 0;
   sides.twins.forEach((twin, point) => {
     if (twin < 0 || shares.countAt(point) === 0 || shares.countAt(twin) === 0) return;
+    if (isUnknown(point) || isUnknown(twin)) {
+      unknown++;
+      return;
+    }
     const step = shares.step(point, twin, twinJoint);
-    if (step <= ALIKE || isUnknown(point) || isUnknown(twin)) return;
+    if (step <= ALIKE) return;
     differing.push(point);
     most = Math.max(most, step);
   });
-  return { twins: sides.twins, differing, most };
+  return { twins: sides.twins, differing, most, unknown };
+}
+
+/** Of joints whether they stand on a side, and it is not known which is their twin: left and right cannot be exchanged there. */
+export function jointsOfUnknownTwins(
+  character: Character,
+  joints: readonly number[],
+  plane: MirrorPlane,
+): boolean[] {
+  const twinNode = twinNodesOf(character);
+  return joints.map((bone) => twinNode(bone) === bone && isOffMiddle(character, bone, plane));
 }
 
 /** A bone so far off the middle, as a share of the height, is one of a side. */

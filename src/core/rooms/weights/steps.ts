@@ -4,7 +4,7 @@ import { PointWeights, pointsOfVertices } from '../../character/point-weights';
 import { pointsOf } from '../../character/points';
 import { topologyOf } from '../../character/topology';
 import { type WeightShares, normalisedShares } from '../../geometry/row-edits';
-import { type Chosen, boundMesh } from './edits';
+import { type PointChoice, boundMesh } from './edits';
 
 /** Half of the sum of the differences of two rows that sum to one: 0 where they are the same, 1 where they have no bone in common. */
 export function stepBetween(one: WeightShares, other: WeightShares): number {
@@ -94,7 +94,7 @@ export function sharesOfMesh(mesh: Mesh): PointShares | null {
 }
 
 /** The largest step from one of some points to a neighbour, 0 … 1. */
-export function steepestStep(character: Character, chosen: Chosen): number {
+export function steepestStep(character: Character, chosen: PointChoice): number {
   let most = 0;
   for (const { node, ids } of chosen) {
     const { mesh } = boundMesh(character, node);

@@ -1,6 +1,4 @@
 /** Weight where it does not belong: far from its bone, on the other side, or unlike all round it. Found by how the surface hangs together. */
-import { skeletonOf } from '../../anatomy/skeleton';
-import { twinsOf } from '../../anatomy/twins';
 import { boneKindsOf } from '../../anatomy/bone-kinds';
 import { bonesOf } from '../../character/hierarchy';
 import { characterHeight, placedMeshes } from '../../character/measure';
@@ -10,6 +8,7 @@ import { topologyOf } from '../../character/topology';
 import type { PointNeighbours } from '../../geometry/half-edges';
 import { type BoneSegment, squaredToSegment } from '../../geometry/heat-weights';
 import { boneSegments } from './bone-segments';
+import { twinNodesOf } from './sides';
 import { type PointShares, sharesOfMesh } from './steps';
 
 /** Points of a mesh that a bone pulls and should not. */
@@ -86,7 +85,7 @@ function find(character: Character): Strays {
   const meshes = boundMeshes(character);
   const bones = bonesOf(character);
   const segments = segmentsByBone(character, bones);
-  const twins = twinNodes(character);
+  const twinOf = twinNodesOf(character);
   const height = characterHeight(character);
   const kinds = boneKindsOf(character);
   const far: Stray[] = [];
@@ -95,10 +94,9 @@ function find(character: Character): Strays {
     for (const [bone, patches] of patchesOf(mesh)) {
       const own = segments.get(bone);
       if (!own) continue;
-      const other = twins.get(bone);
+      const twin = twinOf(bone);
       // Cloth of both sides meets in the middle, and may well pull there what lies beyond.
-      const theirs =
-        other === undefined || kinds.get(bone)?.kind === 'cloth' ? undefined : segments.get(other);
+      const theirs = twin === bone || kinds.get(bone)?.kind === 'cloth' ? undefined : segments.get(twin);
       const joint = mesh.joints.indexOf(bone);
       const crossed = theirs
         ? patches.flatMap(({ points }) =>
@@ -202,15 +200,6 @@ function segmentsByBone(character: Character, bones: readonly number[]): Map<num
     const bone = bones[segment.bone];
     out.set(bone, [...(out.get(bone) ?? []), segment]);
   }
-  return out;
-}
-
-function twinNodes(character: Character): Map<number, number> {
-  const skeleton = skeletonOf(character);
-  const out = new Map<number, number>();
-  twinsOf(skeleton).forEach((twin, bone) => {
-    if (twin >= 0) out.set(skeleton.bones[bone].node, skeleton.bones[twin].node);
-  });
   return out;
 }
 

@@ -2,8 +2,9 @@
 
 import { useEffect, useMemo, useState } from 'react';
 import { inUnit, unitSign } from '@/core/contracts/units';
-import { ancestorsOf, meshNodesOf } from '@/core/character/hierarchy';
+import { meshNodesOf } from '@/core/character/hierarchy';
 import type { Character } from '@/core/character/model';
+import { heldBy } from '@/core/rooms/weights/bound';
 import type { CopyAsked, CopyCounts } from '@/core/rooms/weights/remedies/copy-weights';
 import { messageOf } from '../../kit/api';
 import { Button, Chip } from '../../kit/button';
@@ -43,13 +44,7 @@ function useCopy(asked: CopyAsked | null): Told['answer'] | null {
   return told?.of === key ? told.answer : null;
 }
 
-const isBound = ({ nodes, meshes }: Character, node: number): boolean =>
-  nodes[node].skin >= 0 && meshes[nodes[node].mesh].influences !== null;
-
-/** Neither bound nor hung on a bone: what one comes for. */
-const isLoose = (character: Character, node: number): boolean =>
-  !isBound(character, node) &&
-  !ancestorsOf(character.nodes, node).some((above) => character.nodes[above].kind === 'bone');
+const isBound = (character: Character, node: number): boolean => heldBy(character, node) === 'bound';
 
 /** Weights of one mesh copied onto another: from where, how near, and a picture of what is found and what is a guess. */
 export function CopyPage() {
@@ -78,7 +73,9 @@ function Copying({ character, meshes }: { character: Character; meshes: readonly
     bound.reduce((most, node) => (pointsOf(node) > pointsOf(most) ? node : most)),
   );
   const [onto, setOnto] = useState(
-    () => meshes.find((node) => isLoose(character, node)) ?? (meshes.find((node) => node !== from) as number),
+    () =>
+      meshes.find((node) => heldBy(character, node) === 'loose') ??
+      (meshes.find((node) => node !== from) as number),
   );
   const [by, setBy] = useState<CopyAsked['by']>('surface');
   const [distance, setDistance] = useState(0.05);

@@ -4,7 +4,7 @@ import { type Found, defineCheck } from '../../../contracts/check';
 import { theCharacter } from '../../../contracts/finding';
 import { type MeshPart, partsOf } from '../../../anatomy/parts';
 import type { Character } from '../../../character/model';
-import { polygonsOfParts } from '../chosen-parts';
+import { polygonsOfParts } from '../../../contracts/chosen-parts';
 import { type Forgotten, MOST_PARTS, forgottenParts } from '../forgotten-parts';
 
 /** Kinds of which one inside a head is meant. */

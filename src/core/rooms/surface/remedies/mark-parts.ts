@@ -4,7 +4,7 @@ import type { Character, ElementSet } from '../../../character/model';
 import { choiceOf, elementsTo } from '../../../contracts/params';
 import { NothingToDo, defineRemedy, promise } from '../../../contracts/remedy';
 import { partsOf } from '../../../anatomy/parts';
-import { partsOfChoice, polygonsOfParts } from '../chosen-parts';
+import { joinedPolygons, partsOfChoice, polygonsOfParts } from '../../../contracts/chosen-parts';
 
 const KINDS = { same: 'as it is read', ...PART_KIND_WORDS } as const;
 
@@ -96,17 +96,4 @@ function withoutParts(character: Character, parts: ReturnType<typeof partsOf>): 
     return isEmpty ? [] : [{ ...set, polygons: left }];
   });
   return isSame ? character.sets : sets;
-}
-
-function joinedPolygons(
-  one: ElementSet['polygons'],
-  other: ElementSet['polygons'],
-): { node: number; ids: Uint32Array }[] {
-  const byNode = new Map<number, Set<number>>();
-  for (const { node, ids } of [...one, ...other]) {
-    const own = byNode.get(node) ?? new Set<number>();
-    for (const id of ids) own.add(id);
-    byNode.set(node, own);
-  }
-  return [...byNode].map(([node, ids]) => ({ node, ids: Uint32Array.from(ids).sort() }));
 }

@@ -4,7 +4,7 @@ import { withoutPolygons } from '../../../character/split-mesh';
 import { elementsTo } from '../../../contracts/params';
 import { NothingToDo, RemedyError, defineRemedy, promise } from '../../../contracts/remedy';
 import { partsOf } from '../../../anatomy/parts';
-import { partsOfChoice, polygonsOfParts } from '../chosen-parts';
+import { partsOfChoice, polygonsOfParts } from '../../../contracts/chosen-parts';
 
 /** Takes whole parts away, with their points and all that these carry. */
 export const removeParts = defineRemedy({

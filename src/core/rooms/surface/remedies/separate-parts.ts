@@ -4,7 +4,7 @@ import { withPolygonsApart } from '../../../character/split-mesh';
 import { elementsTo } from '../../../contracts/params';
 import { NothingToDo, defineRemedy } from '../../../contracts/remedy';
 import { promiseOfMeshes } from '../mesh-of';
-import { partsOfChoice, polygonsOfParts } from '../chosen-parts';
+import { partsOfChoice, polygonsOfParts } from '../../../contracts/chosen-parts';
 
 /** Gives parts a mesh of their own. */
 export const separateParts = defineRemedy({

@@ -3,6 +3,7 @@ import { ancestorsOf, bonesOf, meshNodesOf } from '../../../character/hierarchy'
 import type { Character, JsonObject } from '../../../character/model';
 import { type Found, defineCheck } from '../../../contracts/check';
 import { theCharacter } from '../../../contracts/finding';
+import { heldBy } from '../bound';
 import { PROPS, type PropsBrief, knownProp } from '../../../contracts/props';
 
 /**
@@ -22,7 +23,7 @@ export const notBoundCheck = defineCheck({
   run(character, brief) {
     const shown = meshNodesOf(character);
     if (shown.length === 0 || bonesOf(character).length === 0) return [];
-    const loose = shown.filter((i) => !isCarried(character, i));
+    const loose = shown.filter((i) => heldBy(character, i) === 'loose');
     if (loose.length === shown.length) return [allLoose(character, shown)];
     const carried = shown.filter((i) => !loose.includes(i));
     return loose
@@ -30,11 +31,6 @@ export const notBoundCheck = defineCheck({
       .map((i) => looseMesh(character, i, carried));
   },
 });
-
-function isCarried({ nodes, meshes }: Character, i: number): boolean {
-  const isBound = nodes[i].skin >= 0 && meshes[nodes[i].mesh].influences !== null;
-  return isBound || [i, ...ancestorsOf(nodes, i)].some((a) => nodes[a].kind === 'bone');
-}
 
 /** Whether there is something to see of it: what is hidden, or has no polygons, is a stray and told as one. */
 function isSeen({ nodes, meshes }: Character, i: number): boolean {
@@ -57,7 +53,7 @@ function looseMesh(character: Character, node: number, carried: readonly number[
   const name = nameOf(character, node);
   // The largest of those that have weights to give.
   const bound = carried
-    .filter((i) => character.nodes[i].skin >= 0 && character.meshes[character.nodes[i].mesh].influences)
+    .filter((i) => heldBy(character, i) === 'bound')
     .sort((a, b) => sizeOf(character, b) - sizeOf(character, a));
   return {
     gravity: 'stops',

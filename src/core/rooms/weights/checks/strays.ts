@@ -18,28 +18,55 @@ const subjectOf = (character: Character, node: number) => ({
   name: character.nodes[node].name || character.meshes[character.nodes[node].mesh].name,
 });
 
-function strayFound(character: Character, { node, bone, points, most, far }: Stray, where: string): Found {
+/** What is told of points of one mesh; `says`: the sentence, by how many they are and what the mesh is called. */
+function pointsFound(
+  character: Character,
+  { node, points, most }: Pick<Stray, 'node' | 'points' | 'most'>,
+  label: string,
+  says: (count: string, isOne: boolean, mesh: string) => string,
+): Found &
+  Required<Pick<Found, 'elements' | 'evidence'>> & {
+    readonly chosen: readonly { readonly node: number; readonly ids: number[] }[];
+  } {
   const ids = verticesOf(character, node, points);
   const subject = subjectOf(character, node);
+  const isOne = points.length === 1;
   return {
     gravity: 'worth',
     subject,
     unit: 'pts',
     count: points.length,
-    message: `“${character.nodes[bone].name}” pulls ${points.length} ${points.length === 1 ? 'point' : 'points'} of “${subject.name}” ${where}, by up to ${Math.round(most * 100)} %`,
+    message: `${says(`${points.length} ${isOne ? 'point' : 'points'}`, isOne, subject.name)}, by up to ${Math.round(most * 100)} %`,
     measured: points.length,
     expected: 0,
-    elements: [
-      { kind: 'vertex', node, ids },
-      { kind: 'bone', node: -1, ids: Uint32Array.of(bone) },
-    ],
+    elements: [{ kind: 'vertex', node, ids }],
     evidence: [
       { label: 'Points concerned', now: points.length, brief: 0, unit: 'pts' },
-      { label: 'Largest weight there', now: most, brief: 0, unit: '' },
+      { label, now: most * 100, brief: 0, unit: '%' },
+    ],
+    // Plain lists: a finding goes from thread to thread as text.
+    chosen: [{ node, ids: [...ids] }],
+  };
+}
+
+function strayFound(character: Character, stray: Stray, where: string): Found {
+  const { bone, far } = stray;
+  const { name } = character.nodes[bone];
+  const { chosen, ...found } = pointsFound(
+    character,
+    stray,
+    'Largest weight there',
+    (count, _, mesh) => `“${name}” pulls ${count} of “${mesh}” ${where}`,
+  );
+  return {
+    ...found,
+    elements: [...found.elements, { kind: 'bone', node: -1, ids: Uint32Array.of(bone) }],
+    evidence: [
+      ...found.evidence,
       { label: 'Farthest from the bone', now: far * 1000, brief: '—', unit: 'mm' },
     ],
-    remedies: [{ id: 'take-bone-out', params: { vertices: [{ node, ids: [...ids] }], bone } }],
-    mark: character.nodes[bone].name,
+    remedies: [{ id: 'take-bone-out', params: { vertices: chosen, bone } }],
+    mark: name,
   };
 }
 
@@ -75,27 +102,18 @@ export const oddPointsCheck = defineCheck({
   settings: object({}),
   reads: [...READS],
   run: (character) =>
-    straysOf(character).odd.map(({ node, points, most }): Found => {
-      const ids = verticesOf(character, node, points);
-      const subject = subjectOf(character, node);
+    straysOf(character).odd.map((points): Found => {
+      const { chosen, ...found } = pointsFound(
+        character,
+        points,
+        'Largest step to every neighbour',
+        (count, isOne, mesh) =>
+          `${count} of “${mesh}” ${isOne ? 'goes' : 'go'} otherwise than all round ${isOne ? 'it' : 'them'}`,
+      );
       return {
-        gravity: 'worth',
-        subject,
-        unit: 'pts',
-        count: points.length,
-        message: `${points.length} ${points.length === 1 ? 'point' : 'points'} of “${subject.name}” ${points.length === 1 ? 'goes' : 'go'} otherwise than all round ${points.length === 1 ? 'it' : 'them'}, by up to ${Math.round(most * 100)} %`,
-        measured: points.length,
-        expected: 0,
-        elements: [{ kind: 'vertex', node, ids }],
-        evidence: [
-          { label: 'Points concerned', now: points.length, brief: 0, unit: 'pts' },
-          { label: 'Largest step to every neighbour', now: most * 100, brief: 0, unit: '%' },
-        ],
+        ...found,
         remedies: [
-          {
-            id: 'smooth-weights',
-            params: { vertices: [{ node, ids: [...ids] }], rounds: 5, strength: 1, isSoft: false },
-          },
+          { id: 'smooth-weights', params: { vertices: chosen, rounds: 5, strength: 1, isSoft: false } },
         ],
       };
     }),

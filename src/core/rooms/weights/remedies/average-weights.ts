@@ -4,7 +4,7 @@ import { PointWeights, pointsOfVertices } from '../../../character/point-weights
 import { defineRemedy } from '../../../contracts/remedy';
 import { meanShares, normalisedShares } from '../../../geometry/row-edits';
 import {
-  type Chosen,
+  type PointChoice,
   boundMesh,
   chosenPoints,
   nodesOf,
@@ -14,7 +14,7 @@ import {
 } from '../edits';
 import { stepBetween } from '../steps';
 
-/** Chosen points all get the mean of what they have. */
+/** PointChoice points all get the mean of what they have. */
 export const averageWeights = defineRemedy({
   id: 'average-weights',
   room: 'weights',
@@ -37,7 +37,7 @@ export const averageWeights = defineRemedy({
 });
 
 /** How far the row of any chosen point is from the mean of those of its mesh, %. */
-function farthestFromMean(character: Character, chosen: Chosen): number {
+function farthestFromMean(character: Character, chosen: PointChoice): number {
   let most = 0;
   for (const node of nodesOf(chosen)) {
     const { mesh } = boundMesh(character, node);

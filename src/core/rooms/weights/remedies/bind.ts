@@ -3,6 +3,7 @@ import type { Character } from '../../../character/model';
 import { choiceOf, refsTo } from '../../../contracts/params';
 import { RemedyError, defineRemedy, promise } from '../../../contracts/remedy';
 import { BINDING_WAYS, type BindingWay, bindMeshes, partKey } from '../binding';
+import { heldBy } from '../bound';
 import { bindingBones } from '../bone-segments';
 import type { CarriersBrief } from '../kinds';
 import { withBoundRows } from '../bound-rows';
@@ -70,7 +71,7 @@ export const bind = defineRemedy({
 });
 
 const isBound = (character: Character, node: number): boolean =>
-  character.nodes[node]?.skin >= 0 && character.meshes[character.nodes[node].mesh].influences !== null;
+  character.nodes[node]?.mesh >= 0 && heldBy(character, node) === 'bound';
 
 function bonesThatPull(character: Character, node: number): Set<number> {
   const { mesh, skin } = character.nodes[node];

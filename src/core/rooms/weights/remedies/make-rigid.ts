@@ -1,10 +1,11 @@
 import { boolean, object } from 'yup';
-import { partsOf } from '../../../anatomy/parts';
+import type { MeshPart } from '../../../anatomy/parts';
 import type { Character, ElementSet } from '../../../character/model';
 import { elementsTo, refTo } from '../../../contracts/params';
-import { RemedyError, defineRemedy, promise } from '../../../contracts/remedy';
+import { joinedPolygons, partsOfChoice, polygonsOfParts } from '../../../contracts/chosen-parts';
+import { NothingToDo, RemedyError, defineRemedy, promise } from '../../../contracts/remedy';
 import { promiseOfEdit, withEditedRows } from '../edits';
-import { NothingToDo } from '../../../contracts/remedy';
+import { verticesOfPart } from '../part-points';
 
 /** Whole parts go with one bone, and are marked so that they stay so. */
 export const makeRigid = defineRemedy({
@@ -18,7 +19,7 @@ export const makeRigid = defineRemedy({
     isMarked: boolean().default(true).meta({ label: 'Mark them as rigid' }),
   }),
   rows: (character, { polygons, bone }) => {
-    const parts = meant(character, polygons);
+    const parts = partsOfChoice(character, polygons);
     return [
       { label: 'Parts', value: parts.length, unit: '' },
       { label: 'Points', value: parts.reduce((sum, part) => sum + part.points, 0), unit: 'pts' },
@@ -42,15 +43,12 @@ export const makeRigid = defineRemedy({
     return promise([...changes, 'sets'], { meant: nodes });
   },
   apply(character, { polygons, bone, isMarked }) {
-    const parts = meant(character, polygons);
+    const parts = partsOfChoice(character, polygons);
     if (parts.length === 0) throw new RemedyError('No part is chosen; press one on the stage first.');
-    const chosen = parts.map(({ node, polygons: faces }) => {
-      const { corners, polygonOffsets } = character.meshes[character.nodes[node].mesh];
-      const ids = new Set<number>();
-      for (const face of faces)
-        for (let k = polygonOffsets[face]; k < polygonOffsets[face + 1]; k++) ids.add(corners[k]);
-      return { node, ids: Uint32Array.from(ids) };
-    });
+    const chosen = parts.map((part) => ({
+      node: part.node,
+      ids: verticesOfPart(character.meshes[character.nodes[part.node].mesh], part),
+    }));
     const marked = isMarked
       ? withRigidSet(
           character,
@@ -72,41 +70,20 @@ export const makeRigid = defineRemedy({
   },
 });
 
-function meant(
-  character: Character,
-  polygons: readonly { readonly node: number; readonly ids: ArrayLike<number> }[],
-) {
-  return partsOf(character).filter(({ node, polygons: own }) => {
-    const asked = new Set(
-      polygons.filter((some) => some.node === node).flatMap(({ ids }) => Array.from(ids)),
-    );
-    return asked.size > 0 && own.some((face) => asked.has(face));
-  });
-}
-
 /** The parts in the set of rigid ones, which is made where there is none. */
-function withRigidSet(character: Character, parts: ReturnType<typeof meant>): Character {
+function withRigidSet(character: Character, parts: readonly MeshPart[]): Character {
   if (parts.length === 0) return character;
-  const name = 'rigid';
-  const isOurs = (set: ElementSet) => set.name === name && set.isRigid && !set.partKind;
-  const before = character.sets.find(isOurs);
-  const byNode = new Map<number, Set<number>>();
-  for (const { node, polygons } of before?.polygons.map(({ node: own, ids }) => ({
-    node: own,
-    polygons: ids,
-  })) ?? [])
-    byNode.set(node, new Set(polygons));
-  for (const { node, polygons } of parts) {
-    const own = byNode.get(node) ?? new Set<number>();
-    for (const face of polygons) own.add(face);
-    byNode.set(node, own);
-  }
+  const before = character.sets.find(
+    ({ name, isRigid, partKind }) => name === RIGID_SET && isRigid && !partKind,
+  );
   const set: ElementSet = {
-    ...(before ?? { name, tint: '#4a6b3a', isRigid: true, bones: [], vertices: [] }),
-    polygons: [...byNode].map(([node, ids]) => ({ node, ids: Uint32Array.from(ids).sort() })),
+    ...(before ?? { name: RIGID_SET, tint: '#4a6b3a', isRigid: true, bones: [], vertices: [] }),
+    polygons: joinedPolygons(before?.polygons ?? [], polygonsOfParts(parts)),
   };
   return {
     ...character,
     sets: before ? character.sets.map((own) => (own === before ? set : own)) : [...character.sets, set],
   };
 }
+
+const RIGID_SET = 'rigid';

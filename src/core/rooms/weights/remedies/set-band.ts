@@ -8,7 +8,7 @@ import { RemedyError, defineRemedy } from '../../../contracts/remedy';
 import { type Vec3, dot, length, normalise, subtract } from '../../../geometry/matrix';
 import { normalisedShares } from '../../../geometry/row-edits';
 import { boundNodes } from '../bound';
-import { promiseOfEdit, withEditedRows } from '../edits';
+import { promiseOfEdit, wholeMeshes, withEditedRows } from '../edits';
 
 /** Points that go with the two bones of a joint alone, nearly; others have more to say. */
 const ALONE = 0.9;
@@ -33,12 +33,7 @@ export const setBand = defineRemedy({
   promises: (character) => promiseOfEdit(character, boundNodes(character)),
   apply(character, { bone, width }) {
     const joint = jointOf(character, bone);
-    const chosen = boundNodes(character).map((node) => ({
-      node,
-      ids: new Uint32Array(character.meshes[character.nodes[node].mesh].vertexCount).map(
-        (_, vertex) => vertex,
-      ),
-    }));
+    const chosen = wholeMeshes(character, boundNodes(character));
     const points = new Map(placedMeshes(character).map((placed) => [placed.node, placed.points]));
     return withEditedRows(character, chosen, {
       nothing: 'The weights change over a band of this width already, or no point goes with these two bones.',

@@ -5,13 +5,14 @@ import { defineRemedy } from '../../../contracts/remedy';
 import { withShare } from '../../../geometry/row-edits';
 import { boundNodes } from '../bound';
 import {
-  type Chosen,
+  type PointChoice,
   chosenPoints,
   eachRow,
   lockedBones,
   nodesOf,
   promiseOfEdit,
   rowsOfChoice,
+  wholeMeshes,
   withEditedRows,
 } from '../edits';
 
@@ -47,11 +48,8 @@ export const takeBoneOut = defineRemedy({
 });
 
 /** The points that are meant: the chosen ones, or all of their meshes, or of all bound meshes. */
-function pointsMeant(character: Character, chosen: Chosen, where: keyof typeof WHERE): Chosen {
+function pointsMeant(character: Character, chosen: PointChoice, where: keyof typeof WHERE): PointChoice {
   if (where === 'here') return chosen;
   const nodes = where === 'mesh' ? nodesOf(chosen) : boundNodes(character);
-  return nodes.map((node) => {
-    const { vertexCount } = character.meshes[character.nodes[node].mesh];
-    return { node, ids: new Uint32Array(vertexCount).map((_, vertex) => vertex) };
-  });
+  return wholeMeshes(character, nodes);
 }

@@ -1,7 +1,7 @@
-import { type MeshPart, partsOf } from '../../anatomy/parts';
-import type { Character } from '../../character/model';
-import type { ElementsParam } from '../../contracts/params';
-import { RemedyError } from '../../contracts/remedy';
+import { type MeshPart, partsOf } from '../anatomy/parts';
+import type { Character, ElementSet } from '../character/model';
+import type { ElementsParam } from './params';
+import { RemedyError } from './remedy';
 
 /** The parts that some polygons belong to. Throws RemedyError where a polygon is not there. */
 export function partsOfChoice(character: Character, polygons: readonly ElementsParam[]): MeshPart[] {
@@ -26,6 +26,20 @@ export function polygonsOfParts(parts: readonly MeshPart[]): { node: number; ids
   for (const { node, polygons } of parts) {
     const own = byNode.get(node) ?? [];
     for (const polygon of polygons) own.push(polygon);
+    byNode.set(node, own);
+  }
+  return [...byNode].map(([node, ids]) => ({ node, ids: Uint32Array.from(ids).sort() }));
+}
+
+/** Two lists of polygons as one, node by node. */
+export function joinedPolygons(
+  one: ElementSet['polygons'],
+  other: ElementSet['polygons'],
+): { node: number; ids: Uint32Array }[] {
+  const byNode = new Map<number, Set<number>>();
+  for (const { node, ids } of [...one, ...other]) {
+    const own = byNode.get(node) ?? new Set<number>();
+    for (const id of ids) own.add(id);
     byNode.set(node, own);
   }
   return [...byNode].map(([node, ids]) => ({ node, ids: Uint32Array.from(ids).sort() }));
