@@ -54,10 +54,21 @@ test('the weights room goes from all its findings to none, the brush by pointer 
   await choose.focus();
   await page.keyboard.press('Enter');
   await expect(brush).toContainText(/kept to [\d\u202f]+ chosen vertices/);
-  await brush.getByRole('button', { name: 'smooth', exact: true }).first().focus();
-  await page.keyboard.press('Enter');
-  await brush.getByRole('button', { name: 'Dab on them' }).focus();
-  await page.keyboard.press('Enter');
+  const dab = async (work: string) => {
+    await brush
+      .getByRole('group', { name: 'What the brush does' })
+      .getByRole('button', { name: work, exact: true })
+      .focus();
+    await page.keyboard.press('Enter');
+    await brush.getByRole('button', { name: 'Dab on them' }).focus();
+    await page.keyboard.press('Enter');
+  };
+  // Half way between two rings that are alike there is nothing to smooth, and it says so.
+  await dab('smooth');
+  await expect(
+    page.getByText('The chosen points have what the brush would give them already.'),
+  ).toBeVisible();
+  await dab('add');
   const painted = page.getByTestId('painted');
   await expect(painted).toContainText(/[1-9][\d\u202f]* points? brushed/);
   const byKeyboard = await painted.innerText();

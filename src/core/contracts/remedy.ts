@@ -65,6 +65,8 @@ export interface Remedy<P = Params, B extends BriefBase = BriefBase> {
   readonly order?: 'below first';
   /** References that `rows` can do without: −1 where the step itself took away what they meant. */
   readonly rowsWithout?: readonly string[];
+  /** It computes for seconds: a page previews it on another thread than what follows the hand. */
+  readonly takesSeconds?: true;
 }
 
 /** Makes a remedy. A new one is one file and one line in its room's list. */
@@ -80,6 +82,7 @@ export function defineRemedy<S extends AnyObjectSchema, B extends BriefBase = Br
   says?(params: InferType<S>): { readonly title: string; readonly does: string };
   readonly order?: 'below first';
   readonly rowsWithout?: readonly string[];
+  readonly takesSeconds?: true;
 }): Remedy<InferType<S>, B> {
   // What a step renumbers, sets follow by themselves.
   const apply = (character: Character, params: InferType<S>, brief: B): Character =>

@@ -12,9 +12,9 @@ import { remedyById } from '@/core/house/registry';
 import { Button } from '../kit/button';
 import { oneLine, withUnit } from '../kit/format';
 import { applyForKind, applyRemedy } from '../state/steps';
-import { setDesk, useDesk } from '../state/store';
-import { deskWorker } from '../state/worker';
-import type { ManyPreview, PreviewAnswer } from '../worker/desk.worker';
+import { desk, setDesk, useDesk } from '../state/store';
+import { deskWorker, solveWorker } from '../state/worker';
+import type { ManyPreview, PreviewAnswer } from '../worker/preview';
 import { RemedyFields, asksSomething } from './remedy-fields';
 
 /** How long a number must stand before its preview is made, milliseconds. */
@@ -42,6 +42,13 @@ function useAnswer<T>(ask: () => Promise<T>): { readonly last: T | null; readonl
   return { last: answer?.made ?? null, isCurrent: answer?.to === ask };
 }
 
+/** The thread that previews a remedy: what takes seconds must not keep the hand waiting. */
+function previewer(id: string | undefined) {
+  const { character } = desk();
+  const isSlow = id !== undefined && remedyById(id)?.takesSeconds === true;
+  return isSlow && character ? solveWorker(character) : deskWorker();
+}
+
 /** The preview of a remedy for its parameters. */
 function usePreview(id: string, params: Params): PreviewAnswer | null {
   const brief = useDesk((state) => state.brief);
@@ -49,7 +56,7 @@ function usePreview(id: string, params: Params): PreviewAnswer | null {
   const ask = useCallback(
     // On another revision the same question has another answer.
     async (): Promise<PreviewAnswer> =>
-      revision ? deskWorker().preview(id, params, brief) : { refused: '' },
+      revision ? previewer(id).preview(id, params, brief) : { refused: '' },
     [id, params, brief, revision],
   );
   return useAnswer(ask).last;
@@ -185,7 +192,7 @@ export function ForMany({
   const ask = useCallback(async (): Promise<ManyPreview> => {
     if (!revision || calls.length === 0) return { refused: '' };
     const kind = check && gravity ? { check, gravity } : null;
-    return deskWorker().previewForMany([...calls], kind, brief);
+    return previewer(calls[0].id).previewForMany([...calls], kind, brief);
   }, [check, gravity, calls, brief, revision]);
   const { last, isCurrent } = useAnswer(ask);
   const preview = calls.length > 0 ? last : null;

@@ -55,7 +55,9 @@ export function dabOn(node: number, brush: WeightBrush, vertices: Uint32Array): 
     const { figure } = desk();
     if (!dabbed?.canPaint || !figure) return;
     const { touched } = await deskWorker().dabOn(vertices);
-    if (touched && desk().figure === figure) touching.set({ figure, touched: [touched] });
+    if (desk().figure !== figure) return;
+    if (touched) touching.set({ figure, touched: [touched] });
+    else setDesk({ said: 'The chosen points have what the brush would give them already.' });
   });
   endStroke();
 }

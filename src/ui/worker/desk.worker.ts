@@ -8,13 +8,10 @@ import { type Notice, noticesOf } from '@/core/rooms/crosswalk/notices';
 import { type Skeleton, characterOfSkeleton, skeletonOf } from '@/core/anatomy/skeleton';
 import { suggest } from '@/core/anatomy/suggest';
 import { localsOfWorld, meshNodesOf, restLocals } from '@/core/character/hierarchy';
-import { placedMeshes } from '@/core/character/measure';
 import type { Character, ElementsOf } from '@/core/character/model';
-import { checkedBy } from '@/core/contracts/checked';
-import type { ChangeEffects } from '@/core/contracts/effects';
 import type { Finding, RemedyCall } from '@/core/contracts/finding';
 import type { Measure } from '@/core/contracts/measure';
-import { type Params, RemedyError } from '@/core/contracts/remedy';
+import type { Params } from '@/core/contracts/remedy';
 import type { RoomId } from '@/core/contracts/rooms';
 import { weightsOfJoint } from '@/core/geometry/influences';
 import { type TriangleBoxes, refitBoxes } from '@/core/geometry/triangle-tree';
@@ -22,10 +19,6 @@ import { silentChecks } from '@/core/house/audit';
 import type { Brief } from '@/core/house/brief';
 import { type Patch, packPatches } from '@/core/house/edit';
 import { type TurnTest, turnTestOf } from '@/core/rooms/skeleton/turn-test';
-import { previewForKind, previewForMany } from '@/core/house/of-kind';
-import { nodesAfter } from '@/core/house/effects';
-import { type PreviewRow, previewRemedy } from '@/core/house/preview';
-import { remedyById } from '@/core/house/registry';
 import { whyNotWritten } from '@/core/formats';
 import { type OwnTurns, ownPosedWorld, turnsOfLocals } from '@/core/motion/hand-pose';
 import { clipLocals, clipMorphs, clipSeconds, clipWorld } from '@/core/motion/pose';
@@ -54,38 +47,23 @@ import {
 } from '@/core/rooms/surface/figures';
 import {
   type BindableMesh,
-  type BindingFigures,
   type Pulls,
   bindableMeshes,
-  bindingFigures,
   ownersOf,
   pointsPulled,
   pullsOf,
 } from '@/core/rooms/weights/figures';
 import type { Touched, WeightBrush } from '@/core/rooms/weights/painting';
-import { type CopyAsked, type CopyCounts, pictureOfCopy } from '@/core/rooms/weights/remedies/copy-weights';
 import { morphedPositions, morphsAt } from '@/core/character/morphs';
 import { jointLoopsOf } from '@/core/anatomy/joint-loops';
 import { limbMiddle } from '@/core/anatomy/limb-middle';
 import { type Comparison, compareCharacters } from './compare';
-import { type Figure, type Ghost, type Pose, figureOf, poseIn, trianglesOf, weldedNormals } from './figure';
+import { type ManyPreview, type PreviewAnswer, handedOver, previewOf, previewOfMany } from './preview';
+import { type Figure, type Pose, figureOf, poseIn } from './figure';
 import { type DraftState, EditSession } from './edit-session';
 import { type Chosen, type Kept, keepChosen } from './isolation';
 import type { ArrivedThere } from './moving';
 import { buildSearch, copyOfBoxes, searchBuffers } from './search';
-
-export type PreviewAnswer =
-  | { readonly rows: readonly PreviewRow[]; readonly effects: ChangeEffects; readonly ghost: Ghost[] | null }
-  | { readonly refused: string };
-
-/** A preview of many calls as one step; `bundle` holds the patches of the step. */
-export type ManyPreview =
-  | (Extract<PreviewAnswer, { rows: unknown }> & {
-      readonly bundle: Uint8Array;
-      readonly done: number;
-      readonly left: readonly string[];
-    })
-  | { readonly refused: string };
 
 /** How a figure is to stand: at rest or at a moment of a clip (`from`: of the character that was lent under that name), with bones turned in their own frames. */
 export interface Trial {
@@ -131,31 +109,6 @@ function sharesOf(numbers: ReadonlyMap<number, Float32Array>): PictureOfNumbers 
 function need(): Character {
   if (!open) throw new Error('No character is open.');
   return open.character;
-}
-
-/** The shapes that a step would move: what stays where it is needs no ghost. */
-function ghostOf(before: Character, after: Character): Ghost[] | null {
-  if (before.nodes === after.nodes && before.meshes === after.meshes && before.skins === after.skins)
-    return null;
-  const back = new Map<number, number>();
-  nodesAfter(before, after).forEach((to, from) => {
-    if (to >= 0) back.set(to, from);
-  });
-  const old = new Map(placedMeshes(before).map((placed) => [placed.node, placed.points]));
-  const stays = (points: Float32Array, rotation: Float32Array | undefined) =>
-    !!rotation &&
-    rotation.length === points.length &&
-    points.every((x, i) => Math.abs(x - rotation[i]) < 1e-5);
-  const moved = placedMeshes(after).filter(
-    (placed) => !stays(placed.points, old.get(back.get(placed.node) ?? -1)),
-  );
-  return moved.length > 0
-    ? moved.map((placed) => ({
-        points: placed.points.slice(),
-        normals: weldedNormals(placed.points, placed.mesh),
-        triangles: trianglesOf(placed.mesh),
-      }))
-    : null;
 }
 
 /** Characters that lend their motion, by name, and their motion on what lies here. */
@@ -261,53 +214,15 @@ const desk = {
     });
   },
 
-  /**
-   * Numbers before and after, what else would move, and the shape that would come of it; or the one sentence
-   * that says why not.
-   */
-  preview(remedyId: string, params: Params, brief: Brief): PreviewAnswer {
-    try {
-      const character = need();
-      const remedy = remedyById(remedyId);
-      if (!remedy) throw new Error('The remedy is not known; reload the page.');
-      const checked = checkedBy(remedy.params, params) as Params;
-      const { rows, effects, after } = previewRemedy(remedy, character, checked, brief);
-      const ghost = ghostOf(character, after);
-      const buffers = (ghost ?? []).flatMap(
-        (ghost) => [ghost.points.buffer, ghost.normals.buffer, ghost.triangles.buffer] as ArrayBuffer[],
-      );
-      return transfer({ rows, effects, ghost }, buffers);
-    } catch (error) {
-      return { refused: error instanceof Error ? error.message : String(error) };
-    }
-  },
-
-  /**
-   * The same for many calls as one step, with the patches that make it and what is left: over the findings of a kind,
-   * or over what a person has chosen.
-   */
-  previewForMany(
+  /** What a remedy would do, see {@link previewOf}. */
+  preview: (remedy: string, params: Params, brief: Brief): PreviewAnswer =>
+    handedOver(previewOf(need(), remedy, params, brief)),
+  /** What many calls would do as one step, see {@link previewOfMany}. */
+  previewForMany: (
     calls: readonly RemedyCall[],
     of: Pick<Finding, 'check' | 'gravity'> | null,
     brief: Brief,
-  ): ManyPreview {
-    try {
-      const base = need();
-      const { rows, effects, patches, left, character } = of
-        ? previewForKind(base, calls, of, brief)
-        : previewForMany(base, calls, brief);
-      return {
-        rows,
-        effects,
-        ghost: ghostOf(base, character),
-        bundle: packPatches(patches),
-        done: patches.length,
-        left,
-      };
-    } catch (error) {
-      return { refused: error instanceof Error ? error.message : String(error) };
-    }
-  },
+  ): ManyPreview => previewOfMany(need(), calls, of, brief),
 
   /** For every node the bone on the other side; −1 for none. */
   twins(): number[] {
@@ -466,17 +381,6 @@ const desk = {
   /** A step by hand as it is sent: lists of points as they are, not as words. */
   packed: (patch: Patch): Uint8Array => packPatches([patch]),
   bindable: (): BindableMesh[] => bindableMeshes(need()),
-  bindingLook: (nodes: readonly number[], brief: Brief, bones: readonly number[] | null): BindingFigures =>
-    bindingFigures(need(), nodes, brief, bones),
-  /** How every vertex of a mesh gets its weights in a copy: 0 found, 0.5 filled in, 1 guessed; and a sentence where it cannot be done. */
-  copyPicture(params: CopyAsked): { values: Map<number, Float32Array>; counts: CopyCounts } | string {
-    try {
-      return pictureOfCopy(need(), params);
-    } catch (error) {
-      if (error instanceof RemedyError) return error.message;
-      throw error;
-    }
-  },
   choiceStep: (chosen: ChosenElements, step: ChoiceStep): ChosenElements | string =>
     afterChoiceStep(need(), chosen, step),
   /** What is left of each mesh without some of its polygons. */

@@ -1,16 +1,22 @@
 /**
- * The page's second worker: what computes for seconds. It solves, proves and looks for causes on a thread of its own, so
+ * The page's second worker: what computes for seconds. It solves, proves, looks for causes and binds on a thread of its own, so
  * that what follows the hand never waits for it.
  */
 import { expose } from 'comlink';
 import type { Crosswalk } from '@/core/anatomy/crosswalk';
 import type { Skeleton } from '@/core/anatomy/skeleton';
 import type { Character } from '@/core/character/model';
+import type { Finding, RemedyCall } from '@/core/contracts/finding';
+import { type Params, RemedyError } from '@/core/contracts/remedy';
+import type { Brief } from '@/core/house/brief';
+import { type BindingFigures, bindingFigures } from '@/core/rooms/weights/figures';
+import { type CopyAsked, type CopyCounts, pictureOfCopy } from '@/core/rooms/weights/remedies/copy-weights';
 import type { Cause } from '@/core/rooms/crosswalk/causes';
 import type { DeviationFloor } from '@/core/rooms/crosswalk/deviation-floor';
 import type { RemapOptions } from '@/core/rooms/crosswalk/remap';
 import type { Receiver } from '@/core/rooms/docket/receivers';
 import { type ArrivedThere, type BothPosed, type HandTurn, type Moved, Moving } from './moving';
+import { type ManyPreview, type PreviewAnswer, handedOver, previewOf, previewOfMany } from './preview';
 
 let taken: Character | null = null;
 
@@ -71,6 +77,29 @@ const solver = {
 
   /** A bone of either turned by hand, on both. */
   trialTurn: (turn: HandTurn): BothPosed | null => moving.turned(need(), turn),
+
+  /** The previews of remedies that compute for seconds, see {@link previewOf}. */
+  preview: (remedy: string, params: Params, brief: Brief): PreviewAnswer =>
+    handedOver(previewOf(need(), remedy, params, brief)),
+  previewForMany: (
+    calls: readonly RemedyCall[],
+    of: Pick<Finding, 'check' | 'gravity'> | null,
+    brief: Brief,
+  ): ManyPreview => previewOfMany(need(), calls, of, brief),
+
+  /** The look before a bind. */
+  bindingLook: (nodes: readonly number[], brief: Brief, bones: readonly number[] | null): BindingFigures =>
+    bindingFigures(need(), nodes, brief, bones),
+
+  /** How every vertex of a mesh gets its weights in a copy: 0 found, 0.5 filled in, 1 guessed; or a sentence where it cannot be done. */
+  copyPicture(params: CopyAsked): { values: Map<number, Float32Array>; counts: CopyCounts } | string {
+    try {
+      return pictureOfCopy(need(), params);
+    } catch (error) {
+      if (error instanceof RemedyError) return error.message;
+      throw error;
+    }
+  },
 };
 
 export type SolveWorker = typeof solver;

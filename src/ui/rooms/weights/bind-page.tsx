@@ -12,7 +12,7 @@ import { useFigures } from '../../parts/use-figures';
 import { choosePicked, frameChosen, goToRoom } from '../../state/choose';
 import { applyRemedy } from '../../state/steps';
 import { setDesk, useDesk } from '../../state/store';
-import { deskWorker } from '../../state/worker';
+import { deskWorker, solveWorker } from '../../state/worker';
 
 const askMeshes = () => deskWorker().bindable();
 
@@ -23,19 +23,20 @@ function useLook(
   bones: readonly number[] | null,
 ): BindingFigures | null {
   const revision = useDesk((state) => state.revision);
+  const character = useDesk((state) => state.character);
   const key = `${revision} ${nodes.join(' ')} ${bones?.join(' ') ?? ''}`;
   const [told, setTold] = useState<{ readonly key: string; readonly look: BindingFigures } | null>(null);
   useEffect(() => {
-    if (nodes.length === 0) return;
+    if (nodes.length === 0 || !character) return;
     let isOpen = true;
-    deskWorker()
+    solveWorker(character)
       .bindingLook(nodes, brief, bones)
       .then((look) => isOpen && setTold({ key, look }))
       .catch((error: unknown) => isOpen && setDesk({ error: messageOf(error) }));
     return () => {
       isOpen = false;
     };
-  }, [key, nodes, brief, bones]);
+  }, [key, nodes, brief, bones, character]);
   return told?.key === key ? told.look : null;
 }
 

@@ -12,7 +12,7 @@ import { countOf } from '../../kit/format';
 import { changeLook } from '../../state/choose';
 import { applyOnChoice } from '../../state/steps';
 import { setDesk, useDesk } from '../../state/store';
-import { deskWorker } from '../../state/worker';
+import { solveWorker } from '../../state/worker';
 
 const BY = [
   { by: 'surface', word: 'Surface' },
@@ -28,19 +28,20 @@ interface Told {
 /** Where the weights would be found; null while it is looked for. */
 function useCopy(asked: CopyAsked | null): Told['answer'] | null {
   const revision = useDesk((state) => state.revision);
+  const character = useDesk((state) => state.character);
   const key = `${revision} ${JSON.stringify(asked)}`;
   const [told, setTold] = useState<Told | null>(null);
   useEffect(() => {
-    if (!asked) return;
+    if (!asked || !character) return;
     let isOpen = true;
-    deskWorker()
+    solveWorker(character)
       .copyPicture(asked)
       .then((answer) => isOpen && setTold({ of: key, answer }))
       .catch((error: unknown) => isOpen && setDesk({ error: messageOf(error) }));
     return () => {
       isOpen = false;
     };
-  }, [key, asked]);
+  }, [key, asked, character]);
   return told?.of === key ? told.answer : null;
 }
 

@@ -14,6 +14,7 @@ const METHODS = { heat: 'heat that spreads from the bones', near: 'the nearest b
 export const bind = defineRemedy({
   id: 'bind',
   room: 'weights',
+  takesSeconds: true,
   title: 'Bind to the bones',
   does: 'The meshes get weights anew, as they stand at rest: by heat that spreads over the surface from the bones that each point sees, or by the nearest bones. What heat cannot bind is bound another way, part by part. Only bones that deform take part.',
   params: object({

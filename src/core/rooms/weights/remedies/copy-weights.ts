@@ -29,6 +29,7 @@ const BY = {
 export const copyWeights = defineRemedy({
   id: 'copy-weights',
   room: 'weights',
+  takesSeconds: true,
   title: 'Copy weights from another mesh',
   does: 'Every point takes the weights of the closest place of the other mesh, where that is near enough and faces the same way; the rest is filled in smoothly from there. A mesh that is not bound yet becomes so.',
   params: object({
