@@ -1,6 +1,6 @@
 /**
  * `npm test`: the same preparation as a start; beside the build format, types and lint; then the unit tests and, beside
- * them, the interface in Chromium, against two houses at once. `npm test unit` and the like run a part of it;
+ * them, the interface in Chromium, against several houses at once. `npm test unit` and the like run a part of it;
  * `npm test -- --since HEAD~1` runs what the changes since then can reach.
  */
 import { spawn, spawnSync } from 'node:child_process';
@@ -132,8 +132,11 @@ function runUnitTests(databaseUrl, cast) {
   );
 }
 
-/** Houses that the interface is tried in at once; each has a server, a worker and a database of its own. */
-const HOUSES = 2;
+/**
+ * Houses that the interface is tried in at once; each has a server, a worker and a database of its own. A browser mostly
+ * waits, so that there may be more of them than processors.
+ */
+const HOUSES = 3;
 
 async function runInterfaceTests(env, database, cast, { quiet, specs }) {
   const copies = process.env.DATABASE_URL

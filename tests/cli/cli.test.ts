@@ -8,11 +8,11 @@ import type { Influences } from '@/core/geometry/influences';
 import { readGltf } from '@/core/formats/gltf/read';
 import { docketFile, sealDocket, signedText } from '@/core/house/docket';
 import { makeKeyPair, signText } from '@/keys/ed25519';
+import { castPath } from '../core/support/cast';
 import { docketOver } from '../core/support/docket';
 import { validate } from '../core/support/validator';
 
-const cast = path.resolve(process.env.BOUGH_CAST ?? 'dist/demo');
-const coarse = path.join(cast, 'coarse');
+const cast = path.dirname(castPath('deckhand.glb'));
 const hands = path.join(
   path.dirname(require.resolve('@webxr-input-profiles/assets/package.json')),
   'dist/profiles/generic-hand',
@@ -80,7 +80,7 @@ it('a process ends with the code of its call, and writes what the call writes', 
 });
 
 it('audit: nothing stops the clean Deckhand; exit 0, in words', () => {
-  const row = bough('audit', path.join(coarse, 'deckhand-clean.glb'));
+  const row = bough('audit', path.join(cast, 'deckhand-clean.glb'));
   expect(row).toMatchObject({ code: 0, err: '' });
   expect(row.out).toContain('0 stops hand-off, 0 worth fixing');
 });
@@ -144,7 +144,7 @@ it('remap: what the skeleton costs and what the move adds, by example or plainly
 it('remap: the mesh brought to the rest pose, with the lengths of the skeleton, shows no difference to it', () => {
   const row = bough(
     'remap',
-    path.join(coarse, 'stoker.dae'),
+    path.join(cast, 'stoker.dae'),
     '--to',
     'vrm',
     '--mode',
@@ -166,7 +166,7 @@ it('remap: the rest shape by example says how far it goes from the posed one, an
   const move = (...more: string[]) =>
     bough(
       'remap',
-      path.join(coarse, 'stoker.dae'),
+      path.join(cast, 'stoker.dae'),
       ...['--to', 'vrm', '--plain', '--out', path.join(folder, 'shape.glb'), '--json', ...more],
     );
   const shaped = move('--mode', 'mesh').json();
@@ -186,7 +186,7 @@ it('receive: says what is lost and ends with 1, from a file of settings as well'
     readFileSync(path.resolve('src/core/rooms/docket/receivers/browser.json'), 'utf8'),
   );
   writeFileSync(settings, JSON.stringify({ ...house, id: 'ours', title: 'Ours', empties: 'dropped' }));
-  const lost = bough('receive', path.join(coarse, 'deckhand.glb'), '--receiver', settings);
+  const lost = bough('receive', path.join(cast, 'deckhand.glb'), '--receiver', settings);
   expect([lost.code, lost.out]).toEqual([1, expect.stringContaining('“lantern hook”')]);
   const easy = bough('receive', path.join(hands, 'left.glb'), '--receiver', 'browser', '--json');
   expect([easy.code, easy.json().said]).toEqual([0, []]);
@@ -199,7 +199,7 @@ it('receive: writes what that machine holds, every draw on no more bones than it
   const out = path.join(folder, 'held.glb');
   const told = bough(
     'receive',
-    path.join(coarse, 'deckhand-clean.glb'),
+    path.join(cast, 'deckhand-clean.glb'),
     '--receiver',
     'strict-old',
     '--out',
@@ -221,7 +221,7 @@ it('remap: with a crosswalk from a file, edited, and a limit', () => {
   expect(
     bough(
       'remap',
-      path.join(coarse, 'deckhand-clean.glb'),
+      path.join(cast, 'deckhand-clean.glb'),
       '--to',
       'quay',
       '--out',
@@ -238,7 +238,7 @@ it('remap: with a crosswalk from a file, edited, and a limit', () => {
   writeFileSync(walk, JSON.stringify(file));
   const row = bough(
     'remap',
-    path.join(coarse, 'deckhand-clean.glb'),
+    path.join(cast, 'deckhand-clean.glb'),
     '--to',
     'quay',
     '--crosswalk',
@@ -261,7 +261,7 @@ it('remap: with a crosswalk from a file, edited, and a limit', () => {
 });
 
 it('keeps points, polygons and bones as a set, which the file then has', () => {
-  const file = path.join(coarse, 'deckhand-clean.glb');
+  const file = path.join(cast, 'deckhand-clean.glb');
   const out = path.join(folder, 'set.glb');
   const { nodes, meshes } = readGltf([{ name: 'a.glb', bytes: new Uint8Array(readFileSync(file)) }]);
   const coat = nodes.findIndex(({ mesh, skin }) => mesh >= 0 && skin >= 0);
@@ -281,7 +281,7 @@ it('keeps points, polygons and bones as a set, which the file then has', () => {
 
 it('fix: by the name of a node, numbers before and after; then the audit has one less', () => {
   const out = path.join(folder, 'fixed.glb');
-  const file = path.join(coarse, 'deckhand.glb');
+  const file = path.join(cast, 'deckhand.glb');
   const row = bough('fix', file, '--remedy', 'bake-scale', 'node=lantern hook', '--out', out);
   expect(row).toMatchObject({ code: 0 });
   expect(row.out).toContain('Nodes with a scale: 1 → 0');
@@ -345,7 +345,7 @@ it('the Stoker, step by step on the command line, until placement is quiet; the 
 });
 
 it('surface: parts, sides and loops in figures, as a table and as JSON', () => {
-  const file = path.join(coarse, 'deckhand-clean.glb');
+  const file = path.join(cast, 'deckhand-clean.glb');
   const { parts, symmetry, loops } = bough('surface', file, '--json').json() as {
     parts: {
       name: string;
@@ -371,7 +371,7 @@ it('surface: parts, sides and loops in figures, as a table and as JSON', () => {
 });
 
 it('weights: a table goes out and comes back by order and by place; what cannot be read is told with its line', () => {
-  const file = path.join(coarse, 'deckhand-clean.glb');
+  const file = path.join(cast, 'deckhand-clean.glb');
   const [csv, json, back] = ['weights.csv', 'weights.json', 'back.glb'].map((name) =>
     path.join(folder, name),
   );
@@ -387,7 +387,7 @@ it('weights: a table goes out and comes back by order and by place; what cannot 
       farthest: number;
     }[];
   // Onto meshes that have none, and they then pass like the one that they came from.
-  const bare = path.join(coarse, 'deckhand-unbound.glb');
+  const bare = path.join(cast, 'deckhand-unbound.glb');
   for (const table of [csv, json])
     for (const { by, without, farthest } of outcomes(table, bare))
       expect([by, without, farthest < 1e-5]).toEqual(['order', 0, true]);
@@ -426,14 +426,14 @@ it('weights: a table goes out and comes back by order and by place; what cannot 
 });
 
 it('bind and copy-weights: loose meshes get weights, from the bones and from another file', () => {
-  const bare = path.join(coarse, 'deckhand-unbound.glb');
+  const bare = path.join(cast, 'deckhand-unbound.glb');
   const out = path.join(folder, 'bound.glb');
   const told = bough('bind', bare, '--out', out, '--json').json();
   expect(told.bones).toBeGreaterThan(60);
   expect(told.outside).toContain('root');
   expect(told.parts.map(({ way }: { way: string }) => way)).toEqual(expect.arrayContaining(['heat', 'one']));
   expect(bough('audit', out, '--json').json().counts.stops).toBe(0);
-  expect(bough('bind', path.join(coarse, 'deckhand-clean.glb'), '--out', out)).toMatchObject({
+  expect(bough('bind', path.join(cast, 'deckhand-clean.glb'), '--out', out)).toMatchObject({
     code: 2,
     err: expect.stringContaining('bound already'),
   });
@@ -445,7 +445,7 @@ it('bind and copy-weights: loose meshes get weights, from the bones and from ano
   expect(onto.bones).toBeGreaterThan(40);
   const copied = bough(
     'copy-weights',
-    path.join(coarse, 'deckhand-clean.glb'),
+    path.join(cast, 'deckhand-clean.glb'),
     bare,
     '--out',
     out,
@@ -468,7 +468,7 @@ it('convert: from and to every format, several files as one character, a unit fo
   const obj = path.join(folder, 'deckhand.obj');
   const dae = path.join(folder, 'deckhand.dae');
   const both = path.join(folder, 'both.glb');
-  expect(bough('convert', path.join(coarse, 'deckhand-clean.glb'), dae).code).toBe(0);
+  expect(bough('convert', path.join(cast, 'deckhand-clean.glb'), dae).code).toBe(0);
   expect(bough('convert', dae, obj).out).toContain('OBJ knows no skeleton');
   expect(
     bough('measure', dae, '--json')
@@ -490,7 +490,7 @@ it('convert: from and to every format, several files as one character, a unit fo
       .json()
       .measures.find((measure: { id: string }) => measure.id === 'body-height').value;
   expect(heightOf(centimetres, '--unit', 'cm', '--scale', '0.5')).toBeCloseTo(0.88, 5);
-  expect(heightOf(path.join(coarse, 'deckhand-clean.glb'), '--scale', '2')).toBeCloseTo(2 * 1.781, 2);
+  expect(heightOf(path.join(cast, 'deckhand-clean.glb'), '--scale', '2')).toBeCloseTo(2 * 1.781, 2);
   expect(bough('audit', centimetres, '--scale', '0').err).toMatch(/--scale takes a number from/);
   expect(bough('audit', centimetres, '--unit', 'ells').err).toMatch(
     /--unit takes one of m, dm, cm, mm, in, ft/,
@@ -519,7 +519,7 @@ it.each([
 });
 
 it('the gate: what is waived stops nothing, and JUnit XML says so; a waiver without need, and one of a wrong file, are told', () => {
-  const deckhand = path.join(coarse, 'deckhand.glb');
+  const deckhand = path.join(cast, 'deckhand.glb');
   const waivers = path.join(folder, 'waivers.json');
   const before = bough('audit', deckhand, '--json').json();
   const stops = [
@@ -569,7 +569,7 @@ it('the gate: what is waived stops nothing, and JUnit XML says so; a waiver with
   const failing = path.join(folder, 'failing.xml');
   expect(bough('audit', deckhand, '--junit', failing).code).toBe(1);
   expect(readFileSync(failing, 'utf8')).toContain(`failures="${stops.length}"`);
-  const clean = bough('audit', path.join(coarse, 'deckhand-clean.glb'), '--waivers', waivers);
+  const clean = bough('audit', path.join(cast, 'deckhand-clean.glb'), '--waivers', waivers);
   expect([clean.code, clean.out]).toEqual([0, expect.stringContaining('no longer needed')]);
   expect(
     bough('waive', deckhand, '--check', 'rust', '--reason', 'x', '--by', 'x', '--out', waivers),
@@ -671,7 +671,7 @@ it('verify: the file that was handed over, one that was changed by a byte, and a
 });
 
 it('a waiver until a revision holds where it is said which one the file is', () => {
-  const deckhand = path.join(coarse, 'deckhand.glb');
+  const deckhand = path.join(cast, 'deckhand.glb');
   const waivers = path.join(folder, 'until.json');
   const { findings } = bough('audit', deckhand, '--json').json();
   const keys = findings.map((finding: { key: string }) => finding.key);
@@ -691,7 +691,7 @@ it('a waiver until a revision holds where it is said which one the file is', () 
 });
 
 it('tree: every bone with what it is for, as a drawing and as JSON', () => {
-  const deckhand = path.join(coarse, 'deckhand.glb');
+  const deckhand = path.join(cast, 'deckhand.glb');
   const { bones } = bough('tree', deckhand, '--json').json();
   expect(bones).toHaveLength(105);
   const named = (name: string) => bones.find((bone: { name: string }) => bone.name === name);
@@ -709,7 +709,7 @@ it('tree: every bone with what it is for, as a drawing and as JSON', () => {
 });
 
 it('rename: by a table, into the convention, many bones by a pattern', () => {
-  const deckhand = path.join(coarse, 'deckhand.glb');
+  const deckhand = path.join(cast, 'deckhand.glb');
   const table = path.join(folder, 'names.tsv');
   writeFileSync(table, 'L_foot\tfoot_lt\r\nR_*_copy → R_*\nnobody,somebody\n');
   const out = path.join(folder, 'renamed.glb');
@@ -758,7 +758,7 @@ it('rename: by a table, into the convention, many bones by a pattern', () => {
 
 it('graft: the skeleton of one file under a bone of another, to size, without what it does not need', () => {
   const [deckhand, skeleton] = ['deckhand-clean.glb', 'quay-skeleton.glb'].map((file) =>
-    path.join(coarse, file),
+    path.join(cast, file),
   );
   const out = path.join(folder, 'grafted.glb');
   const call = ['graft', deckhand, skeleton, '--under', 'spine_3', '--out', out];

@@ -20,7 +20,7 @@ import { dice } from './support/random';
 import { playedPoints, threeGltf } from './support/three-play';
 
 const brief = briefById('handset')!;
-const clean = castCharacter('coarse/deckhand-clean.glb');
+const clean = castCharacter('deckhand-clean.glb');
 
 /** The character with the axes of all bones turned each in its own way. */
 function shuffled(character: Character, seed: number): Character {

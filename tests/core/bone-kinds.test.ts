@@ -17,7 +17,7 @@ import { writeGlb } from '@/core/formats/gltf/write';
 import { castCharacter } from './support/cast';
 
 const brief = briefById('handset')!;
-const deckhand = castCharacter('coarse/deckhand.glb');
+const deckhand = castCharacter('deckhand.glb');
 const nodeOf = (character: Character, name: string) =>
   character.nodes.findIndex((node) => node.name === name);
 const kindOf = (character: Character, name: string) => boneKindsOf(character).get(nodeOf(character, name));

@@ -8,7 +8,7 @@ import { castCharacter } from './support/cast';
 import { chainTube } from './support/chain';
 
 const brief = briefById('handset')!;
-const clean = castCharacter('coarse/deckhand-clean.glb');
+const clean = castCharacter('deckhand-clean.glb');
 const nodeOf = (name: string) => clean.nodes.findIndex((node) => node.name === name);
 
 describe('bones in a row', () => {

@@ -13,7 +13,7 @@ import { rowsOfMesh, stepBetween } from '@/core/rooms/weights/steps';
 import { castCharacter } from './support/cast';
 import { real } from './support/random';
 
-const deckhand = castCharacter('deckhand-clean.glb');
+const deckhand = castCharacter('fine/deckhand-clean.glb');
 const node = deckhand.nodes.findIndex(({ name, mesh }) => name === 'body' && mesh >= 0);
 const mesh = deckhand.meshes[deckhand.nodes[node].mesh];
 const skin = deckhand.skins[deckhand.nodes[node].skin];

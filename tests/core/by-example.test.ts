@@ -390,7 +390,7 @@ describe('on figures', () => {
   });
   it('takes the clips of another character as examples, by the bones that are alike', () => {
     const stoker = castCharacter('stoker.dae');
-    const clean = castCharacter('coarse/deckhand-clean.glb');
+    const clean = castCharacter('deckhand-clean.glb');
     const worlds = borrowedWorlds(stoker, clean);
     expect(worlds.length).toBeGreaterThan(10);
     // The arm of the one turns as the arm of the other does at that moment.
@@ -414,7 +414,7 @@ describe('on figures', () => {
     expect(borrowedWorlds(chainTube(2), clean)).toEqual([]);
   });
   it('learns both sides alike: every made example has its mirror image beside it, and both hands are proved alike', () => {
-    const clean = castCharacter('coarse/deckhand-clean.glb');
+    const clean = castCharacter('deckhand-clean.glb');
     const crosswalk = suggest(skeletonOf(clean), VRM_HUMANOID);
     const worlds = exampleWorlds(clean, crosswalk).slice(0, 66);
     const [left, right] = ['hand_lt', 'hand_rt'].map((name) =>
@@ -443,7 +443,7 @@ describe('on figures', () => {
     expect(limited.chosen).toBeLessThanOrEqual(limited.plain + 1e-9);
   });
   it('brings the clean Deckhand nearer on the VRM humanoid, in every mean', () => {
-    const before = castCharacter('coarse/deckhand-clean.glb');
+    const before = castCharacter('deckhand-clean.glb');
     const crosswalk = suggest(skeletonOf(before), VRM_HUMANOID);
     const plain = remap(before, VRM_HUMANOID, crosswalk, { limit: 4 });
     const solved = remap(before, VRM_HUMANOID, crosswalk, { limit: 4, weights: 'example' });

@@ -26,7 +26,7 @@ const winged = briefById('winged')!;
 const files = ['deckhand.glb', 'deckhand-clean.glb', 'heron.glb', 'quay-skeleton.glb'];
 
 describe.each(files)('%s', (file) => {
-  const character = castCharacter(file);
+  const character = castCharacter(`fine/${file}`);
   it('keeps the invariants', () => expect(brokenInvariants(character)).toEqual([]));
   it('comes back the same after export and import, weights as they are', () => {
     expect(
@@ -48,14 +48,14 @@ describe.each(files)('%s', (file) => {
 it('the clean Deckhand has no finding under either game brief that stops or is worth fixing', () => {
   for (const id of ['handset', 'desktop'])
     expect(
-      audit(castCharacter('deckhand-clean.glb'), briefById(id)!)
+      audit(castCharacter('fine/deckhand-clean.glb'), briefById(id)!)
         .filter((finding) => finding.gravity !== 'note')
         .map((finding) => finding.message),
     ).toEqual([]);
 });
 
 it('every planted fault of the Deckhand is found, and nothing else stops hand-off', () => {
-  const findings = audit(castCharacter('deckhand.glb'), handset);
+  const findings = audit(castCharacter('fine/deckhand.glb'), handset);
   const found = (gravity: string) =>
     [
       ...new Set(findings.filter((finding) => finding.gravity === gravity).map((finding) => finding.check)),
@@ -73,12 +73,14 @@ it('the Heron is clean as it should be, and every planted fault of the delivered
   const open = (character: Character) =>
     audit(character, winged).filter((finding) => finding.gravity !== 'note');
   expect(open(cleanHeron(1)).map(({ message }) => message)).toEqual([]);
-  const found = new Set(open(castCharacter('heron.glb')).map(({ gravity, check }) => `${gravity} ${check}`));
+  const found = new Set(
+    open(castCharacter('fine/heron.glb')).map(({ gravity, check }) => `${gravity} ${check}`),
+  );
   expect([...found].sort()).toEqual(HERON_FAULTS.map(({ gravity, check }) => `${gravity} ${check}`).sort());
 });
 
 it('the Deckhand of bare triangles: every planted fault of his surface is found and no other, and first remedies lead to none', () => {
-  let character = castCharacter('deckhand-triangles.glb');
+  let character = castCharacter('fine/deckhand-triangles.glb');
   expect(character.meshes.map(({ polygonOrigin }) => polygonOrigin)).toEqual(
     character.meshes.map(() => 'recovered'),
   );
@@ -98,14 +100,14 @@ it('the Deckhand of bare triangles: every planted fault of his surface is found 
   }
   expect(open().map(({ message }) => message)).toEqual([]);
   // It is the clean one again, point by point.
-  const clean = castCharacter('deckhand-clean.glb');
+  const clean = castCharacter('fine/deckhand-clean.glb');
   expect(
     character.meshes.map(({ vertexCount, polygonOffsets }) => [vertexCount, polygonOffsets.length > 100]),
   ).toEqual(clean.meshes.map(({ vertexCount }) => [vertexCount, true]));
 });
 
 it('the Heron goes from two skeletons to one that passes by the first remedies that its findings offer', async () => {
-  let character = castCharacter('heron.glb');
+  let character = castCharacter('fine/heron.glb');
   const done: string[] = [];
   for (let i = 0; i < 8; i++) {
     const next = audit(character, winged).find(({ gravity, remedies }) => gravity !== 'note' && remedies[0]);
@@ -131,13 +133,13 @@ it('the Heron goes from two skeletons to one that passes by the first remedies t
 });
 
 it('keys of findings are stable over re-runs and unique', () => {
-  const keys = () => audit(castCharacter('deckhand.glb'), handset).map((finding) => finding.key);
+  const keys = () => audit(castCharacter('fine/deckhand.glb'), handset).map((finding) => finding.key);
   expect(keys()).toEqual(keys());
   expect(new Set(keys()).size).toBe(keys().length);
 });
 
 it('the remedies that the findings offer take away what stops hand-off, one after the other', () => {
-  let character = castCharacter('deckhand.glb');
+  let character = castCharacter('fine/deckhand.glb');
   for (let i = 0; i < 12; i++) {
     const next = audit(character, handset).find(
       (finding) => finding.gravity === 'stops' && finding.remedies.length > 0,
@@ -160,12 +162,12 @@ it('the remedies that the findings offer take away what stops hand-off, one afte
 });
 
 it('the clean Deckhand moves onto the Quay skeleton without any difference, the delivered one within what the brief allows once it is mended', async () => {
-  const clean = castCharacter('deckhand-clean.glb');
+  const clean = castCharacter('fine/deckhand-clean.glb');
   const out = remap(clean, QUAY, suggest(skeletonOf(clean), QUAY), { limit: 4 });
   expect(out.report.vertices).toMatchObject({ changed: 0, trimmed: 0, unweighted: 0 });
   expect(prove(out, trialPoses(clean)).max).toBeLessThan(1e-9);
 
-  let mended = castCharacter('deckhand.glb');
+  let mended = castCharacter('fine/deckhand.glb');
   for (const finding of audit(mended, handset).filter(
     (otherFinding) => otherFinding.gravity === 'stops' && otherFinding.remedies[0],
   )) {
@@ -199,7 +201,7 @@ it('the clean Deckhand moves onto the Quay skeleton without any difference, the 
 });
 
 it('a suggestion finds the same bones by shape alone when the names are nonsense, and by names alone in another stance', () => {
-  const character = castCharacter('deckhand-clean.glb');
+  const character = castCharacter('fine/deckhand-clean.glb');
   const source = skeletonOf(character);
   const right = (rules: ReturnType<typeof suggest>) =>
     rules.filter(
@@ -230,7 +232,7 @@ it('a suggestion finds the same bones by shape alone when the names are nonsense
 });
 
 it('locked pairs survive a new suggestion', () => {
-  const source = skeletonOf(castCharacter('deckhand-clean.glb'));
+  const source = skeletonOf(castCharacter('fine/deckhand-clean.glb'));
   const first = suggest(source, QUAY);
   const spine = source.bones.findIndex((bone) => bone.name === 'spine_3');
   const locked = first.map((rule) =>

@@ -26,8 +26,8 @@ const mend = (
   const remedy = remedyById(id)!;
   return remedy.apply(character, remedy.params.cast(params) as Record<string, unknown>, brief);
 };
-const clean = castCharacter('coarse/deckhand-clean.glb');
-const delivered = castCharacter('coarse/deckhand.glb');
+const clean = castCharacter('deckhand-clean.glb');
+const delivered = castCharacter('deckhand.glb');
 const at = (character: Character, name: string) => character.nodes.findIndex((node) => node.name === name);
 
 it('open chains are told where ends are wanted, and closed in one step; no point moves', () => {

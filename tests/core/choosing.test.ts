@@ -116,7 +116,7 @@ describe('from a choice of polygons', () => {
     expect(row).toEqual([...Array(AROUND).keys()]);
   });
   it('becomes the whole part', () => {
-    const body = castCharacter('deckhand-clean.glb');
+    const body = castCharacter('fine/deckhand-clean.glb');
     const node = body.nodes.findIndex(({ name }) => name === 'boots');
     const made = afterChoiceStep(
       body,
@@ -128,7 +128,7 @@ describe('from a choice of polygons', () => {
 });
 
 describe('over a body with seams', () => {
-  const crew = castCharacter('deckhand-clean.glb');
+  const crew = castCharacter('fine/deckhand-clean.glb');
   const node = crew.nodes.findIndex(({ name }) => name === 'body');
   const mesh = crew.meshes[crew.nodes[node].mesh];
   const { pointOfVertex, pointCount } = pointsOf(mesh);

@@ -31,7 +31,7 @@ async function arrived(character: Character, target: Skeleton, skins: SkinBones)
   return { out, conformity: conformityOf(readGltf([{ name: 'x.glb', bytes }]), target) };
 }
 
-const clean = () => castCharacter('coarse/deckhand-clean.glb');
+const clean = () => castCharacter('deckhand-clean.glb');
 const hand = (side: 'left' | 'right') => readGltf([{ name: 'hand.glb', bytes: handBytes(side) }]);
 
 describe('the whole skeleton', () => {

@@ -29,7 +29,7 @@ const nameOf = (skeleton: Skeleton, i: number) => skeleton.bones[i].name;
 
 describe('limbs', () => {
   it('of the Deckhand: each bone once, sides apart, cloth under what it hangs on', () => {
-    const source = skeletonOf(castCharacter('coarse/deckhand-clean.glb'));
+    const source = skeletonOf(castCharacter('deckhand-clean.glb'));
     const limbs = limbsOf(source, QUAY, suggest(source, QUAY));
     const all = limbs.flatMap((limb) => limb.bones);
     expect([...all].sort((a, b) => a - b)).toEqual(source.bones.map((_, i) => i));
@@ -89,7 +89,7 @@ describe('what wants a look', () => {
     expect(doubtOf(rule({ confidence: 0.4, locked: true }), null, 1)).toBe(null);
   });
   it('the bone that is folded wrongly answers for it, and no bone beside it', () => {
-    const clean = castCharacter('coarse/deckhand-clean.glb');
+    const clean = castCharacter('deckhand-clean.glb');
     const source = skeletonOf(clean);
     const crosswalk = suggest(source, QUAY);
     const bone = source.bones.findIndex((bone) => bone.name === 'arm_lower_lt');
@@ -106,7 +106,7 @@ describe('what wants a look', () => {
     expect(fine.filter((rule) => doubtOf(rule, shown[rule.source], 0.0015) === 'off')).toEqual([]);
   });
   it('the farthest point of all is laid at some pair’s door: here at the spine bone that goes with the wrong joint', () => {
-    const clean = castCharacter('coarse/deckhand-clean.glb');
+    const clean = castCharacter('deckhand-clean.glb');
     const source = skeletonOf(clean);
     const crosswalk = suggest(source, VRM_HUMANOID);
     const proof = prove(remap(clean, VRM_HUMANOID, crosswalk, { limit: 4 }), posesFor(clean, crosswalk));
@@ -116,7 +116,7 @@ describe('what wants a look', () => {
     expect(crosswalk[source.bones.findIndex((bone) => bone.node === worst?.node)].kind).toBe('fold');
   });
   it('every bone that carries weight is turned by itself once, in however few poses', () => {
-    const clean = castCharacter('coarse/deckhand-clean.glb');
+    const clean = castCharacter('deckhand-clean.glb');
     for (const most of [7, 40, 500]) {
       const turned = trialPoses(clean, new Set(), most).flatMap((pose) => pose.turned);
       expect(new Set(turned).size).toBe(turned.length);

@@ -14,7 +14,7 @@ import { randomCharacter } from './support/random';
 import { spoiltReads } from './support/spoilt';
 import { validate } from './support/validator';
 
-const deckhand = castCharacter('coarse/deckhand.glb');
+const deckhand = castCharacter('deckhand.glb');
 const read = (bytes: Uint8Array) => readCharacter([{ name: 'x.glb', bytes }]);
 
 const codeOf = (error: string) => error.split(' ')[0];

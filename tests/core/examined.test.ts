@@ -22,7 +22,7 @@ import { castCharacter } from './support/cast';
 import { BOX_FACES, characterOf, meshFrom, tube } from './support/build';
 
 const handset = briefById('handset')!;
-const clean = castCharacter('coarse/deckhand-clean.glb');
+const clean = castCharacter('deckhand-clean.glb');
 const found = (character: Character, check: string, brief: Brief = handset) =>
   audit(character, brief).filter((finding) => finding.check === check);
 

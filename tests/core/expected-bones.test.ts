@@ -40,7 +40,7 @@ const preview = (
   const remedy = remedyById(id)!;
   return previewRemedy(remedy, character, remedy.params.cast(params) as Record<string, unknown>, brief);
 };
-const clean = castCharacter('coarse/deckhand-clean.glb');
+const clean = castCharacter('deckhand-clean.glb');
 const at = (character: Character, name: string) => character.nodes.findIndex((node) => node.name === name);
 
 /** Without some bones and, unless told otherwise, all that hangs on them. */
@@ -81,14 +81,14 @@ describe('the templates', () => {
 
 it('nobody of the cast lacks a bone under its own brief, and a machine is not asked', () => {
   for (const [file, brief] of [
-    ['coarse/deckhand.glb', 'handset'],
-    ['coarse/deckhand-clean.glb', 'desktop'],
-    ['coarse/stoker.dae', 'handset'],
-    ['coarse/heron.glb', 'winged'],
+    ['deckhand.glb', 'handset'],
+    ['deckhand-clean.glb', 'desktop'],
+    ['stoker.dae', 'handset'],
+    ['heron.glb', 'winged'],
     ['quay-skeleton.glb', 'handset'],
   ] as const)
     expect([file, found(castCharacter(file), briefById(brief)!)]).toEqual([file, []]);
-  expect(found(castCharacter('coarse/capstan.glb'))[0]).toMatchObject({
+  expect(found(castCharacter('capstan.glb'))[0]).toMatchObject({
     gravity: 'note',
     message: expect.stringMatching(/were not held against “VRM 1.0 humanoid”/),
   });

@@ -34,9 +34,9 @@ it('a tube of two metres on bones of a third of a metre, the last two of them go
 });
 
 it('nobody of the cast has such a chain; a coat without its lower bones has five on each side', () => {
-  for (const file of ['coarse/deckhand.glb', 'coarse/stoker.dae', 'coarse/heron.glb', 'coarse/capstan.glb'])
+  for (const file of ['deckhand.glb', 'stoker.dae', 'heron.glb', 'capstan.glb'])
     expect([file, check.run(castCharacter(file), brief)]).toEqual([file, []]);
-  const clean = castCharacter('coarse/deckhand-clean.glb');
+  const clean = castCharacter('deckhand-clean.glb');
   const lower = clean.nodes.flatMap(({ name }, i) => (/^coat_._3_/.test(name) ? [i] : []));
   const short = withBonesFolded(clean, new Set(lower)).character;
   const strict = { ...brief, fleshBeyond: 1.5 };

@@ -30,7 +30,7 @@ import { randomCharacter, seeds } from './support/random';
 import { playedPoints, threeGltf } from './support/three-play';
 
 const brief = briefById('handset')!;
-const host = castCharacter('coarse/deckhand-clean.glb');
+const host = castCharacter('deckhand-clean.glb');
 
 const at = (character: Character, name: string) =>
   character.nodes.findIndex((candidate) => candidate.name === name);
@@ -383,7 +383,7 @@ describe('folding down to a budget', () => {
   });
 
   it('both sides go together, what holds a prop stays, and what is to stay', () => {
-    const delivered = castCharacter('coarse/deckhand.glb');
+    const delivered = castCharacter('deckhand.glb');
     const remedy = remedyById('fold-to-budget')!;
     const kept = at(delivered, 'L_pinky_2');
     const after = remedy.apply(delivered, { most: 70, stay: [kept] }, brief);
@@ -414,7 +414,7 @@ describe('folding down to a budget', () => {
 
   it('the finding of the budget offers it with the brief’s number', () => {
     const tight = { ...brief, limits: { ...brief.limits, bones: 90 } };
-    const [found] = audit(castCharacter('coarse/deckhand.glb'), tight).filter(
+    const [found] = audit(castCharacter('deckhand.glb'), tight).filter(
       ({ check }) => check === 'bone-budget',
     );
     expect(found.remedies).toContainEqual({ id: 'fold-to-budget', params: { most: 90 } });

@@ -92,7 +92,7 @@ describe('the middle of a limb', () => {
     );
   });
   it('of every arm and leg of the cast lies inside the body, near the joint', () => {
-    const character = castCharacter('deckhand-clean.glb');
+    const character = castCharacter('fine/deckhand-clean.glb');
     const limbs = character.nodes.flatMap((node, i) =>
       node.kind === 'bone' && /^(arm|leg)_(upper|lower)_/.test(node.name) ? [i] : [],
     );

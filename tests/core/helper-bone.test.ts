@@ -16,7 +16,7 @@ const brief = briefById('handset')!;
 const remedy = remedyById('add-helper')!;
 const apply = (character: Character, params: object) =>
   remedy.apply(character, remedy.params.cast(params) as Record<string, unknown>, brief);
-const clean = castCharacter('coarse/deckhand-clean.glb');
+const clean = castCharacter('deckhand-clean.glb');
 const at = (character: Character, name: string) => character.nodes.findIndex((node) => node.name === name);
 
 it.each([

@@ -60,7 +60,7 @@ describe('where a ray leads along a line or within a plane', () => {
 });
 
 describe('the axes that a joint is moved along', () => {
-  const character = castCharacter('coarse/deckhand-clean.glb');
+  const character = castCharacter('deckhand-clean.glb');
   const boneNamed = (name: string) => character.nodes.findIndex((node) => node.name === name);
   const elbow = boneNamed('arm_lower_lt');
 

@@ -16,7 +16,7 @@ import { castCharacter } from './support/cast';
 
 const brief = briefById('handset')!;
 const check = checkById('joint-in-limb')!;
-const clean = castCharacter('coarse/deckhand-clean.glb');
+const clean = castCharacter('deckhand-clean.glb');
 
 it('every joint that is moved off the middle across its limb by half its radius is told as about half', () => {
   // Elbows, wrists, knees, ankles, and a finger of each length.
@@ -37,7 +37,7 @@ it('every joint of the clean Deckhand lies within an eighth of its radius; the n
   for (const section of limbSectionsOf(clean))
     expect(sharesOff(clean, section, section.middle)).toBeLessThan(0.125);
   expect(limbSectionsOf(clean).length).toBe(28);
-  const delivered = castCharacter('coarse/deckhand.glb');
+  const delivered = castCharacter('deckhand.glb');
   const findings = check.run(delivered, brief);
   expect(findings.map(({ message }) => message)).toEqual(['“R_pinky_2” stands outside of its limb']);
   const [call] = findings[0].remedies;
@@ -101,7 +101,7 @@ it('a learned brief passes its own model; machines, and limbs without flesh, are
   expect(learned.jointPlaces!.off).toBeLessThanOrEqual(brief.jointPlaces!.off);
   expect(check.run(clean, learned)).toEqual([]);
   expect(limbSectionsOf(castCharacter('quay-skeleton.glb'))).toEqual([]);
-  expect(limbSectionsOf(castCharacter('coarse/capstan.glb'))).toEqual([]);
+  expect(limbSectionsOf(castCharacter('capstan.glb'))).toEqual([]);
 });
 
 it('of people in every habit a joint out of its limb is found, and no other', () => {

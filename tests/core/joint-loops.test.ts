@@ -16,7 +16,7 @@ import { castCharacter } from './support/cast';
 
 const brief = briefById('handset')!;
 const check = checkById('joint-at-loops')!;
-const clean = castCharacter('coarse/deckhand-clean.glb');
+const clean = castCharacter('fine/deckhand-clean.glb');
 const nodeOf = (name: string) => clean.nodes.findIndex((node) => node.name === name);
 
 /** A torus of quads: its rows and its columns are the loops, and it has nothing else. */
@@ -107,7 +107,7 @@ describe('a joint beside its loops', () => {
 
   it('of the clean cast none is told, and many of their limbs have loops that tell it', () => {
     for (const file of ['deckhand-clean.glb', 'stoker.dae', 'heron.glb']) {
-      const character = castCharacter(file);
+      const character = castCharacter(`fine/${file}`);
       expect([file, jointLoopsOf(character).length >= 6, check.run(character, brief)]).toEqual([
         file,
         true,

@@ -13,7 +13,7 @@ import { castCharacter } from './support/cast';
 import { threeDeformed } from './support/three';
 
 const brief = briefById('handset')!;
-const clean = castCharacter('coarse/deckhand-clean.glb');
+const clean = castCharacter('deckhand-clean.glb');
 const at = (character: Character, name: string) => character.nodes.findIndex((node) => node.name === name);
 const placeOf = (character: Character, name: string) => restPlace(character.nodes, at(character, name));
 const done = (character: Character, id: string, params: Readonly<Record<string, unknown>>) => {

@@ -94,7 +94,7 @@ function armsDown(character: Character, degrees: number): Character {
 }
 
 describe('from T-pose to A-pose and back', () => {
-  const clean = castCharacter('coarse/deckhand-clean.glb');
+  const clean = castCharacter('deckhand-clean.glb');
   const skeleton: Skeleton = skeletonOf(clean);
   const otherSkeleton: Skeleton = skeletonOf(armsDown(clean, 40));
   const there = remap(clean, otherSkeleton, suggest(skeleton, otherSkeleton), { limit: 8, mode: 'mesh' });
@@ -128,7 +128,7 @@ describe('from T-pose to A-pose and back', () => {
 });
 
 it('a stance with its legs apart is no step off the ground: the lowest joint stands as low as it stood', () => {
-  const clean = castCharacter('coarse/deckhand-clean.glb');
+  const clean = castCharacter('deckhand-clean.glb');
   const leg = (name: string) => clean.nodes.findIndex((node) => node.name === name);
   const apartBy = (side: 1 | -1) => quatAbout([0, 0, 1], side * 0.4);
   const wide = boundInPose(
@@ -153,7 +153,7 @@ it('a stance with its legs apart is no step off the ground: the lowest joint sta
 });
 
 it('a clip takes the bones where it took them, however the figure was set down; its tangents are left alone', () => {
-  const clean = castCharacter('coarse/deckhand-clean.glb');
+  const clean = castCharacter('deckhand-clean.glb');
   const node = (name: string) => clean.nodes.findIndex((node) => node.name === name);
   const pelvis = node('pelvis');
   const { translation } = clean.nodes[pelvis];

@@ -241,7 +241,7 @@ describe('planted faults', () => {
     '%s: both sides are as they should be',
     (file) =>
       expect(
-        audit(castCharacter(`coarse/${file}`), briefById('handset')!).filter(
+        audit(castCharacter(`${file}`), briefById('handset')!).filter(
           ({ check }) => check === 'mirrored-pairs',
         ),
       ).toEqual([]),
@@ -265,7 +265,7 @@ function worldPlace(character: Character, node: number, local: readonly number[]
 }
 
 it('axes that are turned change no point in any clip (three.js plays both files)', async () => {
-  const before = castCharacter('coarse/deckhand.glb');
+  const before = castCharacter('deckhand.glb');
   const bones = ['L_upperarm', 'L_forearm', 'hips_c', 'R_coat_b_2'].map((name) =>
     before.nodes.findIndex((node) => node.name === name),
   );
@@ -291,7 +291,7 @@ it('axes that are turned change no point in any clip (three.js plays both files)
 }, 60_000);
 
 describe('axes that cannot be turned without loss are refused, with the reason', () => {
-  const sound = castCharacter('coarse/deckhand-clean.glb');
+  const sound = castCharacter('deckhand-clean.glb');
   const bone = sound.nodes.findIndex(({ name }) => name === 'hand_rt');
   const mesh = sound.nodes.findIndex((node) => node.mesh >= 0 && node.skin < 0);
   const withBone = (change: Partial<Character['nodes'][number]>): Character => ({

@@ -198,7 +198,7 @@ describe('writing', () => {
     },
   );
   it('says when it had to scale sums, and leaves them when told to', () => {
-    const character = castCharacter('deckhand.glb');
+    const character = castCharacter('fine/deckhand.glb');
     expect(writeGlb(character).notes.join()).toMatch(/342 vertices of “boots” did not sum to 1/);
     expect(writeGlb(character, { keepSums: true }).notes.join()).not.toMatch(/did not sum to 1/);
   });

@@ -22,7 +22,7 @@ import { shuffledVertices } from './support/shuffled';
 import { real } from './support/random';
 
 const brief = briefById('handset')!;
-const deckhand = castCharacter('deckhand-clean.glb');
+const deckhand = castCharacter('fine/deckhand-clean.glb');
 const node = deckhand.nodes.findIndex(({ mesh, skin }) => mesh >= 0 && skin >= 0);
 const mesh = deckhand.meshes[deckhand.nodes[node].mesh];
 const skin = deckhand.skins[deckhand.nodes[node].skin];

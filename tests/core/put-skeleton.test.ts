@@ -17,7 +17,7 @@ import { writeGlb } from '@/core/formats/gltf/write';
 import { castCharacter } from './support/cast';
 
 const brief = briefById('handset')!;
-const clean = castCharacter('coarse/deckhand-clean.glb');
+const clean = castCharacter('deckhand-clean.glb');
 
 /** Only its meshes, as they stand. */
 function bare(character: Character): Character {

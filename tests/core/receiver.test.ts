@@ -20,7 +20,7 @@ import { meshFrom, tube } from './support/build';
 import { validate } from './support/validator';
 
 const easy: Receiver = receiverById('browser')!;
-const deckhand = castCharacter('coarse/deckhand.glb');
+const deckhand = castCharacter('deckhand.glb');
 
 describe('the receivers of the house', () => {
   it('are five, each of its own name', () => {
@@ -40,10 +40,7 @@ describe('the receivers of the house', () => {
   });
   it('every one leaves characters that keep the invariants and write files that validate', async () => {
     for (const receiver of RECEIVERS)
-      for (const otherCharacter of [
-        castCharacter('coarse/deckhand-clean.glb'),
-        castCharacter('capstan.glb'),
-      ]) {
+      for (const otherCharacter of [castCharacter('deckhand-clean.glb'), castCharacter('capstan.glb')]) {
         const { character } = receive(otherCharacter, receiver);
         expect([receiver.id, brokenInvariants(character)]).toEqual([receiver.id, []]);
         expect([receiver.id, await validate(writeGlb(character).bytes)]).toEqual([receiver.id, []]);
@@ -53,7 +50,7 @@ describe('the receivers of the house', () => {
 
 describe('what it changes', () => {
   it('one that takes everything moves nothing', () => {
-    const clean = castCharacter('coarse/deckhand-clean.glb');
+    const clean = castCharacter('deckhand-clean.glb');
     const { said, compared } = arrivedAsItIs(clean, easy);
     expect(said).toEqual([]);
     expect(prove(compared, trialPoses(clean).slice(0, 12)).max).toBeLessThan(1e-9);
@@ -119,7 +116,7 @@ function withOddments(): Character {
 
 describe('its own space', () => {
   it('is the one that it counts in: inches with Z up are as high along Z as the body along Y', () => {
-    const clean = castCharacter('coarse/deckhand-clean.glb');
+    const clean = castCharacter('deckhand-clean.glb');
     const { held, character } = receive(clean, { ...easy, metresPerUnit: 0.0254, up: 'z' });
     const [there, here] = [bodyBox(held)!, bodyBox(clean)!];
     for (const end of ['min', 'max'] as const) expect(there[end][2] * 0.0254).toBeCloseTo(here[end][1], 5);
@@ -128,7 +125,7 @@ describe('its own space', () => {
     expect(back.max[1]).toBeCloseTo(here.max[1], 5);
   });
   it('costs what its floats cost, and clips play as they did', () => {
-    const clean = castCharacter('coarse/deckhand-clean.glb');
+    const clean = castCharacter('deckhand-clean.glb');
     const { compared } = arrivedAsItIs(clean, { ...easy, metresPerUnit: 0.01, up: 'z' });
     const { max } = prove(compared, trialPoses(clean).slice(0, 20));
     expect(max).toBeGreaterThan(0);
@@ -226,7 +223,7 @@ describe('draws', () => {
     );
   });
   it('a body in draws has every face once, with the places and the weights that it had', () => {
-    const sent = castCharacter('coarse/deckhand-clean.glb');
+    const sent = castCharacter('deckhand-clean.glb');
     const { character, origins, from, divided } = cutIntoDraws(sent, 24, 4000);
     expect(brokenInvariants(character)).toEqual([]);
     expect(divided.length).toBeGreaterThan(0);
@@ -278,7 +275,7 @@ describe('draws', () => {
     }
   });
   it('move no point in any pose, and every vertex that is drawn is compared', () => {
-    const clean = castCharacter('coarse/deckhand-clean.glb');
+    const clean = castCharacter('deckhand-clean.glb');
     const { character, compared } = arrivedAsItIs(clean, { ...easy, bonesPerDraw: 24 });
     const proof = prove(compared, trialPoses(clean).slice(0, 20));
     expect(proof.max).toBeLessThan(1e-6);

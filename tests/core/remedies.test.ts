@@ -220,7 +220,7 @@ describe('merging points', () => {
     expect([mesh.vertexCount, [...mesh.polygonOffsets], mesh.corners[n]]).toEqual([n + 2, [0, n, n + 3], 0]);
   });
   it('mends the coat that was never merged', () => {
-    const character = castCharacter('deckhand.glb');
+    const character = castCharacter('fine/deckhand.glb');
     const finding = audit(character, handset).find((otherFinding) => otherFinding.check === 'coincident')!;
     const after = apply(character, 'merge-points', finding.remedies[0].params);
     expect(audit(after, handset).some((otherFinding) => otherFinding.check === 'coincident')).toBe(false);

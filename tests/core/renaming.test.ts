@@ -78,7 +78,7 @@ it('only the chosen ones change, and a name that stays is met by none', () => {
 });
 
 it('all 105 names of a supplier become the convention’s in one step, and nothing is left to say of them', () => {
-  const before = castCharacter('coarse/deckhand.glb');
+  const before = castCharacter('deckhand.glb');
   const remedy = remedyById('follow-convention')!;
   const names = remedy.apply(before, {}, brief);
   const of = (character: Character) =>
@@ -98,7 +98,7 @@ it('a table is read as people paste it, and written so that it is read again', (
 });
 
 describe('names that a game without capitals and signs takes for one', () => {
-  const clean = castCharacter('coarse/deckhand-clean.glb');
+  const clean = castCharacter('deckhand-clean.glb');
   const called = (from: string, to: string): Character => ({
     ...clean,
     nodes: clean.nodes.map((node) => (node.name === from ? { ...node, name: to } : node)),

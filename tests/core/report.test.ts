@@ -56,13 +56,13 @@ it('says what stops hand-off first, and how many', () => {
 });
 
 it('says so where nothing does', () => {
-  const { document, findings } = page(castCharacter('coarse/deckhand-clean.glb'));
+  const { document, findings } = page(castCharacter('deckhand-clean.glb'));
   expect(findings.filter((finding) => finding.gravity === 'stops')).toEqual([]);
   expect(document.querySelector('.verdict')!.textContent).toBe('✓ Nothing stops hand-off');
 });
 
 it('every finding stands in it once, room after room, the heaviest first in each', () => {
-  const { findings, table } = page(castCharacter('coarse/deckhand.glb'));
+  const { findings, table } = page(castCharacter('deckhand.glb'));
   const rows = table(1);
   expect(rows.length).toBe(findings.length);
   for (const finding of findings)
@@ -169,7 +169,7 @@ it('says what of the game’s skeleton is there, and nothing of it where there a
   const stoker = lines('stoker.dae');
   expect(stoker[0]).toBe('0 of 60 bones of the skeleton are there under their names.');
   expect(stoker.join(' ')).toMatch(/59 bones are in no skin: pelvis, .*root is Root/);
-  const bare = { ...castCharacter('coarse/deckhand-clean.glb'), skins: [] };
+  const bare = { ...castCharacter('deckhand-clean.glb'), skins: [] };
   const without = {
     ...bare,
     nodes: bare.nodes.map((node) => ({

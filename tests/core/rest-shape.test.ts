@@ -31,7 +31,7 @@ import { real } from './support/random';
 import { playedPoints, playedTurns, threeGltf } from './support/three-play';
 import { validate } from './support/validator';
 
-const deckhand = castCharacter('coarse/deckhand-clean.glb');
+const deckhand = castCharacter('deckhand-clean.glb');
 
 /** The deckhand Deckhand with its arms so many degrees below the horizontal, bound there. */
 function inA(degrees: number): Character {

@@ -164,7 +164,7 @@ describe('a chain of four that goes over one of two', () => {
 
 describe('suggested', () => {
   it('a spine of five goes over one of three: the bone between by its place, which brings the mesh nearer', () => {
-    const clean = castCharacter('coarse/deckhand-clean.glb');
+    const clean = castCharacter('deckhand-clean.glb');
     const source = skeletonOf(clean);
     const walk = suggest(source, VRM_HUMANOID);
     const shares = walk.filter((rule) => rule.kind === 'share');

@@ -18,7 +18,7 @@ import { castCharacter } from './support/cast';
 type Point = [number, number, number];
 
 const brief = briefById('handset')!;
-const clean = castCharacter('deckhand-clean.glb');
+const clean = castCharacter('fine/deckhand-clean.glb');
 const bodyNode = clean.nodes.findIndex(({ name }) => name === 'body');
 const body = clean.meshes[clean.nodes[bodyNode].mesh];
 

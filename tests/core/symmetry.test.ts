@@ -190,6 +190,7 @@ describe('what differs left and right', () => {
 });
 
 describe('loops across joints', () => {
+  const crew = castCharacter('fine/deckhand-clean.glb');
   it('tell how far it is from each to the next: on a limb the longer of the two ways, wide between joints and narrow at them', () => {
     const { loops } = loopsAcrossJoints(crew).find(({ bone }) => crew.nodes[bone].name === 'leg_lower_lt')!;
     const ways = waysToNextLoop(crew).get(loops[0].node)!;

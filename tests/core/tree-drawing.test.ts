@@ -48,7 +48,7 @@ const trees: readonly (readonly [string, readonly TreeBone[]])[] = [
     'heron.glb',
     'quay-skeleton.glb',
     'capstan.glb',
-  ].map((file) => [file, treeBonesOf(castCharacter(`coarse/${file}`))] as const),
+  ].map((file) => [file, treeBonesOf(castCharacter(`${file}`))] as const),
   ...[QUAY, VRM_HUMANOID].map(
     (skeleton) => [skeleton.title, treeBonesOf(characterOfSkeleton(skeleton))] as const,
   ),
@@ -216,7 +216,7 @@ describe('a chain as long as a file may have bones', () => {
 });
 
 it('where only the shape tells sides nothing is said of left and right, and names stay whole', () => {
-  const bones = treeBonesOf(castCharacter('coarse/capstan.glb'));
+  const bones = treeBonesOf(castCharacter('capstan.glb'));
   const drawing = drawTree(bones, AS_IT_IS);
   expect(drawing.bones.filter(({ side }) => side !== 0)).toEqual([]);
   expect(

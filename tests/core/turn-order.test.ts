@@ -41,7 +41,7 @@ it('the middle angle is the one that three.js tells, in every order', () => {
 
 /** A clip that turns a thigh, which lies otherwise than its parent at rest, about one of its own axes, key by key. */
 function turning(axis: readonly [number, number, number], degrees: readonly number[]): Character {
-  const clean = castCharacter('coarse/deckhand-clean.glb');
+  const clean = castCharacter('deckhand-clean.glb');
   const node = clean.nodes.findIndex(({ name }) => name === 'leg_upper_lt');
   const { rotation } = clean.nodes[node];
   const values = Float32Array.from(

@@ -7,7 +7,7 @@ import { judgedPairs } from '@/core/rooms/skeleton/pairs';
 import { turnTestOf } from '@/core/rooms/skeleton/turn-test';
 import { castCharacter } from './support/cast';
 
-const clean = castCharacter('coarse/deckhand-clean.glb');
+const clean = castCharacter('deckhand-clean.glb');
 
 /** Degrees between the turn of the twin and the mirror image of the turn of a bone, both about one own axis. */
 function apartByThree(character: typeof clean, node: number, k: number, sign: number): number {

@@ -105,7 +105,7 @@ it('characters follow the newest version: what was audited under an older one co
   await on(save, sent('PUT', { base: 0, brief: easy }));
   const { id } = await arrive('deckhand.glb', easy);
   const before = (await listCharacters(db)).find((character) => character.id === id)!;
-  expect(before.counts).toEqual(countGravity(audit(castCharacter('coarse/deckhand.glb'), easy)));
+  expect(before.counts).toEqual(countGravity(audit(castCharacter('deckhand.glb'), easy)));
   expect((await briefsOf(db, new Set([before.brief])))[before.brief].limits.influences).toBe(8);
   const strict = { ...easy, limits: { influences: 1, bones: 300, depth: null } };
   const told = await answered(await on(trial, sent('POST', { brief: strict }), { id: 'rigging' }));
@@ -114,7 +114,7 @@ it('characters follow the newest version: what was audited under an older one co
       id,
       name: 'deckhand.glb',
       now: before.counts,
-      then: countGravity(audit(castCharacter('coarse/deckhand.glb'), strict)),
+      then: countGravity(audit(castCharacter('deckhand.glb'), strict)),
     },
   ]);
   expect(told.body.rows[0].then.stops).toBeGreaterThan(before.counts!.stops);
@@ -184,7 +184,7 @@ it('a brief learned from a revision is one that it fulfils', async () => {
   const { body } = await answered(await on(learn, asked, { id: revision }));
   expect(body).toMatchObject({ eased: [], brief: { title: 'As the Deckhand' } });
   expect(
-    audit(castCharacter('coarse/deckhand-clean.glb'), readBrief(body.brief)).filter(
+    audit(castCharacter('deckhand-clean.glb'), readBrief(body.brief)).filter(
       (finding) => finding.gravity !== 'note',
     ),
   ).toEqual([]);
@@ -214,7 +214,7 @@ it('a move onto a brief’s own skeleton is done again with the skeleton of then
   expect(await bones()).toEqual(expect.arrayContaining(QUAY.bones.map((bone) => bone.name)));
 
   const deliverAgain = async () => {
-    const sentFor = upload([['deckhand.glb', castBytes('coarse/deckhand-clean.glb')]], {
+    const sentFor = upload([['deckhand.glb', castBytes('deckhand-clean.glb')]], {
       base: (await head()).id,
     });
     return (await lastLine(await on(deliver, sentFor, { id }))).rows;

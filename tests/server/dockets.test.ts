@@ -110,7 +110,7 @@ it('what is handed over is written, read back and audited; docket, file and repo
 
 it('what is left out on purpose is not in the file, and is listed', async () => {
   const { id, revision } = await arriveAs(db, 'deckhand.glb', ferry);
-  const items = itemsOf(castCharacter('coarse/deckhand.glb'));
+  const items = itemsOf(castCharacter('deckhand.glb'));
   const some = items.filter((item) => item.kind !== 'prop' && item.kind !== 'clip').map((item) => item.id);
   const line = await handed(id, revision, { items: some });
   const docket = await docketOf(String(line.id));

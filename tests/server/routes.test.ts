@@ -559,7 +559,7 @@ describe('other steps', () => {
     expect(lines[lines.length - 1].rows).toEqual([{ label: 'place a part', outcome: 'done' }]);
   });
   it('a remap is kept with its audit and what it did, and its crosswalk is offered again', async () => {
-    const bytes = castBytes('coarse/deckhand-clean.glb');
+    const bytes = castBytes('deckhand-clean.glb');
     const sheet = await arrived([['clean.glb', bytes]]);
     const character = readCharacter([{ name: 'clean.glb', bytes }]);
     const source = skeletonOf(character);
@@ -585,7 +585,7 @@ describe('other steps', () => {
     expect(await saved.json()).toEqual({ file, others: [] });
   });
   it('a remap without a crosswalk takes up what is saved for the skeleton, as it is told how, and the report tells it', async () => {
-    const bytes = castBytes('coarse/deckhand-clean.glb');
+    const bytes = castBytes('deckhand-clean.glb');
     const sheet = await arrived([['clean.glb', bytes]]);
     const target = { id: 'quay', title: QUAY.title };
     const how = { mode: 'target', lengths: 'kept', weights: 'example' };
@@ -610,7 +610,7 @@ describe('other steps', () => {
     ]);
   });
   it('a remap whose crosswalk cannot be kept is not there either', async () => {
-    const bytes = castBytes('coarse/deckhand-clean.glb');
+    const bytes = castBytes('deckhand-clean.glb');
     const sheet = await arrived([['clean.glb', bytes]]);
     const source = skeletonOf(readCharacter([{ name: 'clean.glb', bytes }]));
     const file = crosswalkToFile(suggest(source, QUAY), source, QUAY);

@@ -1,3 +1,4 @@
+import path from 'node:path';
 import { type Kysely, sql } from 'kysely';
 import { NO_EFFECTS } from '@/core/contracts/effects';
 import { findingsOf, saveAudit } from '@/server/audits';
@@ -28,7 +29,7 @@ import type { Wire } from '@/tasks/task';
 import { addressOf } from '@/worker/task';
 import { runJob } from '@/worker/tasks';
 import { tube } from '../core/support/build';
-import { castBytes, handBytes } from '../core/support/cast';
+import { castBytes, castPath, handBytes } from '../core/support/cast';
 import { ownDatabase } from './support/database';
 
 jest.mock('piscina', () => ({ Piscina: class {} }));
@@ -142,7 +143,7 @@ it('a connection that is lost between two queries fails what held it, and nothin
 });
 
 describe('the demo cast', () => {
-  const folder = process.env.BOUGH_CAST as string;
+  const folder = path.dirname(castPath('deckhand.glb'));
   const shelf = async () =>
     (await db.selectFrom('characters').select('name').orderBy('name').execute()).map((c) => c.name);
   const remove = async (name: string) => {

@@ -47,7 +47,7 @@ const waived = async (id: string, revision: string, keys: readonly string[], mor
 const delivered = async (id: string, file: string, name = file) => {
   const { head } = await characterById(db, id);
   const line = await lastLine(
-    await on(deliver, upload([[name, castBytes(`coarse/${file}`)]], { base: head }), { id }),
+    await on(deliver, upload([[name, castBytes(`${file}`)]], { base: head }), { id }),
   );
   expect(line).toMatchObject({ stage: 'done' });
 };

@@ -8,7 +8,7 @@ import { type Pose, figureOf } from '@/ui/worker/figure';
 import { Moving } from '@/ui/worker/moving';
 import { castCharacter } from '../core/support/cast';
 
-const clean = castCharacter('deckhand-clean.glb');
+const clean = castCharacter('fine/deckhand-clean.glb');
 const source = skeletonOf(clean);
 const crosswalk = suggest(source, VRM_HUMANOID);
 const options = { limit: 4, weights: 'example' } as const;

@@ -101,12 +101,12 @@ export async function lastLine(response: Response): Promise<Record<string, unkno
   return JSON.parse(lines[lines.length - 1]);
 }
 
-/** A file, one of the cast where no bytes are given, a Deckhand as the coarse one, arrived under a brief. */
+/** A file, one of the cast where no bytes are given, arrived under a brief. */
 export async function arriveAs(
   db: Kysely<Database>,
   file: string,
   brief: Brief,
-  bytes: Uint8Array = castBytes(file.startsWith('deckhand') ? `coarse/${file}` : file),
+  bytes: Uint8Array = castBytes(file),
 ): Promise<{ id: string; revision: string }> {
   const files = [{ name: file, bytes }];
   const made = runJob<'import'>({ task: 'import', input: { files, brief } });
