@@ -74,13 +74,13 @@ it('the Heron is clean as it should be, and every planted fault of the delivered
     audit(character, winged).filter((finding) => finding.gravity !== 'note');
   expect(open(cleanHeron(1)).map(({ message }) => message)).toEqual([]);
   const found = new Set(
-    open(castCharacter('fine/heron.glb')).map(({ gravity, check }) => `${gravity} ${check}`),
+    open(castCharacter('heron.glb')).map(({ gravity, check }) => `${gravity} ${check}`),
   );
   expect([...found].sort()).toEqual(HERON_FAULTS.map(({ gravity, check }) => `${gravity} ${check}`).sort());
 });
 
 it('the Deckhand of bare triangles: every planted fault of his surface is found and no other, and first remedies lead to none', () => {
-  let character = castCharacter('fine/deckhand-triangles.glb');
+  let character = castCharacter('deckhand-triangles.glb');
   expect(character.meshes.map(({ polygonOrigin }) => polygonOrigin)).toEqual(
     character.meshes.map(() => 'recovered'),
   );
@@ -100,14 +100,14 @@ it('the Deckhand of bare triangles: every planted fault of his surface is found 
   }
   expect(open().map(({ message }) => message)).toEqual([]);
   // It is the clean one again, point by point.
-  const clean = castCharacter('fine/deckhand-clean.glb');
+  const clean = castCharacter('deckhand-clean.glb');
   expect(
     character.meshes.map(({ vertexCount, polygonOffsets }) => [vertexCount, polygonOffsets.length > 100]),
   ).toEqual(clean.meshes.map(({ vertexCount }) => [vertexCount, true]));
 });
 
 it('the Heron goes from two skeletons to one that passes by the first remedies that its findings offer', async () => {
-  let character = castCharacter('fine/heron.glb');
+  let character = castCharacter('heron.glb');
   const done: string[] = [];
   for (let i = 0; i < 8; i++) {
     const next = audit(character, winged).find(({ gravity, remedies }) => gravity !== 'note' && remedies[0]);
@@ -133,13 +133,13 @@ it('the Heron goes from two skeletons to one that passes by the first remedies t
 });
 
 it('keys of findings are stable over re-runs and unique', () => {
-  const keys = () => audit(castCharacter('fine/deckhand.glb'), handset).map((finding) => finding.key);
+  const keys = () => audit(castCharacter('deckhand.glb'), handset).map((finding) => finding.key);
   expect(keys()).toEqual(keys());
   expect(new Set(keys()).size).toBe(keys().length);
 });
 
 it('the remedies that the findings offer take away what stops hand-off, one after the other', () => {
-  let character = castCharacter('fine/deckhand.glb');
+  let character = castCharacter('deckhand.glb');
   for (let i = 0; i < 12; i++) {
     const next = audit(character, handset).find(
       (finding) => finding.gravity === 'stops' && finding.remedies.length > 0,
@@ -162,12 +162,12 @@ it('the remedies that the findings offer take away what stops hand-off, one afte
 });
 
 it('the clean Deckhand moves onto the Quay skeleton without any difference, the delivered one within what the brief allows once it is mended', async () => {
-  const clean = castCharacter('fine/deckhand-clean.glb');
+  const clean = castCharacter('deckhand-clean.glb');
   const out = remap(clean, QUAY, suggest(skeletonOf(clean), QUAY), { limit: 4 });
   expect(out.report.vertices).toMatchObject({ changed: 0, trimmed: 0, unweighted: 0 });
   expect(prove(out, trialPoses(clean)).max).toBeLessThan(1e-9);
 
-  let mended = castCharacter('fine/deckhand.glb');
+  let mended = castCharacter('deckhand.glb');
   for (const finding of audit(mended, handset).filter(
     (otherFinding) => otherFinding.gravity === 'stops' && otherFinding.remedies[0],
   )) {
@@ -201,7 +201,7 @@ it('the clean Deckhand moves onto the Quay skeleton without any difference, the 
 });
 
 it('a suggestion finds the same bones by shape alone when the names are nonsense, and by names alone in another stance', () => {
-  const character = castCharacter('fine/deckhand-clean.glb');
+  const character = castCharacter('deckhand-clean.glb');
   const source = skeletonOf(character);
   const right = (rules: ReturnType<typeof suggest>) =>
     rules.filter(
@@ -232,7 +232,7 @@ it('a suggestion finds the same bones by shape alone when the names are nonsense
 });
 
 it('locked pairs survive a new suggestion', () => {
-  const source = skeletonOf(castCharacter('fine/deckhand-clean.glb'));
+  const source = skeletonOf(castCharacter('deckhand-clean.glb'));
   const first = suggest(source, QUAY);
   const spine = source.bones.findIndex((bone) => bone.name === 'spine_3');
   const locked = first.map((rule) =>
