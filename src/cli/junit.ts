@@ -15,7 +15,7 @@ export interface AuditedFile {
 }
 
 /** The XML of some audits. What stops hand-off is a failure, what is waived or not asked is skipped. */
-export function junitOf(audits: readonly AuditedFile[], brief: Brief): string {
+export function junitOf(audits: readonly AuditedFile[], brief: Brief, isMoved: boolean): string {
   const doc = new DOMImplementation().createDocument(null, 'testsuites', null);
   const root = doc.documentElement as Element;
   const add = (
@@ -53,6 +53,8 @@ export function junitOf(audits: readonly AuditedFile[], brief: Brief): string {
         );
       else if (brief.checks?.[check.id] === 'off')
         add(test, 'skipped', { message: 'the brief does not ask it' });
+      else if (check.isInMotion && !(isMoved && brief.trials))
+        add(test, 'skipped', { message: 'the figure was not moved' });
       else if (mine.length > 0)
         add(test, 'skipped', { message: `waived by ${mine[0].waiver.by}: ${mine[0].waiver.reason}` });
       if (told.length > 0) add(test, 'system-out', {}, told.map((finding) => finding.message).join('\n'));

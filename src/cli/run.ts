@@ -18,6 +18,7 @@ import { renameCommand } from './commands/rename';
 import { remapCommand } from './commands/remap';
 import { surfaceCommand } from './commands/surface';
 import { treeCommand } from './commands/tree';
+import { trialCommand } from './commands/trial';
 import { verifyCommand } from './commands/verify';
 import { waiveCommand } from './commands/waive';
 import { weightsCommand } from './commands/weights';
@@ -29,6 +30,7 @@ const COMMANDS: readonly Command[] = [
   waiveCommand,
   measureCommand,
   surfaceCommand,
+  trialCommand,
   weightsCommand,
   bindCommand,
   copyWeightsCommand,

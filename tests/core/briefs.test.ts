@@ -36,6 +36,7 @@ import {
   patternOf,
 } from '@/core/rooms/skeleton/naming';
 import { castCharacter, handBytes } from './support/cast';
+import { withBentPart } from './support/changed-joints';
 import { tube } from './support/build';
 import { chainTube } from './support/chain';
 import { spoiltReads } from './support/spoilt';
@@ -432,7 +433,7 @@ function otherValues(schema: Schema): unknown[] {
     meta?: { quantity?: string };
   };
   if (oneOf.length > 0) return oneOf;
-  if (type === 'number') return [0, 1e-9, 1, 2, 1e6];
+  if (type === 'number') return [0, 1e-9, 0.25, 1, 2, 1e6];
   if (meta?.quantity === 'pattern') return ['^z{9}$', '.', 'lantern'];
   return ['zz', '_lt', 'L_forearm'];
 }
@@ -446,13 +447,14 @@ it('every setting of every check matters: changed, some finding of the cast come
     steered(clean),
     jawed(clean),
     turned(clean),
+    withBentPart(clean),
   ]
     .sort((a, b) => countOf(a) - countOf(b))
     .map((character) => ({ character, known: new Map<string, string>() }));
   // The findings as somebody reads them, of the checks that read a setting.
   const seen = (character: Character, brief: Brief, checks: readonly string[]) =>
     JSON.stringify(
-      audit(character, withOnly(brief, checks)).map((finding) => ({
+      audit(character, withOnly(brief, checks), { isMoved: true }).map((finding) => ({
         ...finding,
         elements: finding.elements.length,
       })),

@@ -73,9 +73,7 @@ it('the Heron is clean as it should be, and every planted fault of the delivered
   const open = (character: Character) =>
     audit(character, winged).filter((finding) => finding.gravity !== 'note');
   expect(open(cleanHeron(1)).map(({ message }) => message)).toEqual([]);
-  const found = new Set(
-    open(castCharacter('heron.glb')).map(({ gravity, check }) => `${gravity} ${check}`),
-  );
+  const found = new Set(open(castCharacter('heron.glb')).map(({ gravity, check }) => `${gravity} ${check}`));
   expect([...found].sort()).toEqual(HERON_FAULTS.map(({ gravity, check }) => `${gravity} ${check}`).sort());
 });
 

@@ -30,6 +30,7 @@ export const auditCommand: Command = {
     kind: { value: 'K' },
     receiver: { value: 'R' },
     junit: { value: 'X' },
+    'in-motion': {},
     json: {},
     ...READING,
   },
@@ -41,15 +42,19 @@ export const auditCommand: Command = {
     const named = textOf(given, 'receiver');
     const receiver = named === undefined ? null : receiverOf(named);
     const bodyKind = kindFrom(textOf(given, 'kind'));
+    const isMoved = given['in-motion'] === true;
     const audits = files.map((file): Audit => {
       const character = { ...readFile(file, readOptionsOf(given)), ...(bodyKind && { bodyKind }) };
       const findings = receiver
-        ? [...audit(character, { ...brief, receiver: null }), ...arrivalOf(character, receiver, brief)]
-        : audit(character, brief);
+        ? [
+            ...audit(character, { ...brief, receiver: null }, { isMoved }),
+            ...arrivalOf(character, receiver, brief),
+          ]
+        : audit(character, brief, { isMoved });
       return { file, character, ...applyWaivers(findings, waivers, moment) };
     });
     const junit = textOf(given, 'junit');
-    if (junit) writeBytes(junit, junitOf(audits, brief));
+    if (junit) writeBytes(junit, junitOf(audits, brief, isMoved));
     const reports = audits.map((audit) => reportOn(audit, brief));
     if (given.json) printJson(reports.length === 1 ? reports[0] : reports);
     else for (const report of reports) printReport(report, brief);

@@ -26,6 +26,26 @@ const FARTHEST: Readonly<Record<string, number>> = {
   little: 100,
 };
 
+/**
+ * How far the joints of a body turn in every direction, degrees: the norms of the American Academy of Orthopaedic Surgeons; the
+ * collar, fingers and toes, the legs of beasts, and that an arm hangs a little off the body, are common practice.
+ */
+export const LIFE_RANGES = {
+  upperarm: { raise: 180, hangs: 10, back: 60, turnOut: 90, turnIn: 70 },
+  lowerarm: { bend: 150 },
+  hand: { bend: 80, back: 70, side: 25, turn: 80 },
+  finger: { bend: 90, thumb: 60 },
+  upperleg: { forward: 120, back: 30, spread: 45, cross: 30, turn: 45 },
+  lowerleg: { bend: 135 },
+  foot: { up: 20, down: 50 },
+  toe: { up: 60 },
+  collar: { raise: 30 },
+  spine: { forward: 80, back: 25, side: 35, turn: 45 },
+  neck: { forward: 45, back: 45, side: 45, turn: 60 },
+  twist: 45,
+  beastLeg: { swing: 40, spread: 15 },
+} as const;
+
 /** Where nothing is known of a joint, degrees. */
 const UNKNOWN = 120;
 

@@ -20,9 +20,17 @@ const MOST_POINTS = 4096;
 
 /**
  * Thickness (diameter) of the limb at every bone node that flesh bends at, world space, metres. Bones that no flesh
- * bends at, and those of rigid parts, are not in it.
+ * bends at, and those of rigid parts, are not in it. Measured once for a character.
  */
-export function limbThickness(character: Character): Map<number, number> {
+export function limbThickness(character: Character): ReadonlyMap<number, number> {
+  let thickness = known.get(character);
+  if (!thickness) known.set(character, (thickness = measured(character)));
+  return thickness;
+}
+
+const known = new WeakMap<Character, ReadonlyMap<number, number>>();
+
+function measured(character: Character): Map<number, number> {
   const { nodes } = character;
   const children = childrenOf(nodes);
   const distances = new Map<number, number[]>();

@@ -33,6 +33,8 @@ export interface Check<S extends object = object> {
   readonly leadsTo?: RoomId;
   /** The kinds of bodies that it speaks for; all where it does not say. It is not asked of the others. */
   readonly kinds?: readonly BodyKind[];
+  /** It moves the figure, which takes seconds: it is asked apart from the others. */
+  readonly isInMotion?: boolean;
   /** Its part of the brief. A field that two checks read is one and the same schema. */
   readonly settings: AnyObjectSchema;
   /**

@@ -44,6 +44,14 @@ export interface Evidence {
   readonly isCandidate?: boolean;
 }
 
+/** How a figure stands where something shows. */
+export interface FindingPose {
+  /** Nodes with their rotations (x y z w) in the frames that they have at rest. */
+  readonly turns: readonly (readonly [number, readonly number[]])[];
+  /** The pose in words: “bend, 150°”. */
+  readonly words: string;
+}
+
 /** One answer that matters. */
 export interface Finding {
   readonly check: string;
@@ -60,6 +68,8 @@ export interface Finding {
   readonly evidence: readonly Evidence[];
   readonly elements: readonly Elements[];
   readonly remedies: readonly RemedyCall[];
+  /** Where it shows in motion only. */
+  readonly pose?: FindingPose;
   /**
    * Stable over re-runs: the check, the subject's name, and what tells apart two findings of one check on one
    * subject.

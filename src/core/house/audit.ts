@@ -10,6 +10,8 @@ import { CHECKS } from './registry';
 /** What is asked, who is told, and what is known already. */
 export interface AuditOptions {
   readonly checks?: readonly Check<Brief>[];
+  /** Whether the figure is moved as well, which takes seconds; where it is not, checks in motion say nothing. */
+  readonly isMoved?: boolean;
   /** Called after every check with what it found. */
   onCheck?(check: Check<Brief>, findings: readonly Finding[], done: number, of: number): void;
   readonly cancelled?: () => boolean;
@@ -26,7 +28,8 @@ export interface AuditOptions {
 export function audit(character: Character, brief: Brief, options: AuditOptions = {}): Finding[] {
   const rules = brief.checks ?? {};
   const { kind } = bodyKindOf(character);
-  const checks = (options.checks ?? CHECKS).filter((check) => rules[check.id] !== 'off');
+  const asked = options.checks ?? CHECKS.filter((check) => options.isMoved || !check.isInMotion);
+  const checks = asked.filter((check) => rules[check.id] !== 'off');
   const { earlier } = options;
   const changed = earlier ? changedAspects(earlier.character, character) : null;
   const all: Finding[] = [];
@@ -48,6 +51,10 @@ export function audit(character: Character, brief: Brief, options: AuditOptions 
     .sort((a, b) => rank(a[0]) - rank(b[0]) || a[1] - b[1])
     .map(([finding]) => finding);
 }
+
+/** The checks that move a figure, for a brief that has limits for what it does then. */
+export const checksInMotion = (brief: Brief): readonly Check<Brief>[] =>
+  CHECKS.filter((check) => check.isInMotion && isAskedBy(brief, check));
 
 /** Whether a check speaks for bodies of a kind. */
 const askedOf = (check: Pick<Check<Brief>, 'kinds'>, kind: BodyKind): boolean =>

@@ -1,5 +1,6 @@
 import type { Brief } from './brief';
 import { BODY_CARRIERS } from '../contracts/settings';
+import { USUAL_LIMITS } from '../contracts/trials';
 import { LEFTOVERS, PLAIN_BRIEFS, WEBXR_NAMES } from './plain-briefs';
 
 const QUAY_NAMES = {
@@ -24,6 +25,7 @@ const FIGURE = {
   turns: { order: 'yxz' as const, each: 'own' as const, most: 80 },
   jointPlaces: { off: 0.6, knuckles: 0, elbows: 0, knees: 0 },
   jointLoops: 0.5,
+  trials: USUAL_LIMITS,
   props: [{ pattern: 'lantern|lamp', title: 'hand lamp', height: 0.32, tolerance: 0.03 }],
 };
 
@@ -177,6 +179,7 @@ const NIGHT_FERRY: readonly Brief[] = [
     axes: null,
     jointPlaces: null,
     jointLoops: null,
+    trials: null,
     turns: null,
     fleshBeyond: null,
     skeleton: 'webxr-hand-left',

@@ -2,6 +2,7 @@
  * Briefs that know of no game: to begin one of one's own with. Values are common practice for the kind that
  * they name.
  */
+import { USUAL_LIMITS } from '../contracts/trials';
 import { BODY_CARRIERS } from '../contracts/settings';
 import type { Brief } from './brief';
 
@@ -58,6 +59,7 @@ export const PLAIN_FIGURE: Brief = {
   turns: null,
   jointPlaces: { off: 0.8, knuckles: 0, elbows: 0, knees: 0 },
   jointLoops: 0.8,
+  trials: USUAL_LIMITS,
   skeleton: 'vrm',
   receiver: null,
   ownSkeleton: null,
@@ -80,6 +82,7 @@ export const PLAIN_FIGURE: Brief = {
 const NO_BODY = {
   jointPlaces: null,
   jointLoops: null,
+  trials: null,
   fleshBeyond: null,
   skeletonShare: null,
   stance: null,

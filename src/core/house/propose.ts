@@ -95,7 +95,7 @@ type KnownStops = Map<string, number>;
 /** How much stops hand-off under a brief. Briefs ask much that others ask too: that is found once. */
 function stopsUnder(character: Character, brief: Brief, known: KnownStops): number {
   let stops = 0;
-  for (const check of CHECKS) {
+  for (const check of CHECKS.filter(({ isInMotion }) => !isInMotion)) {
     // What its machine makes of the file says nothing about which brief is for such a thing.
     if (check.room === 'docket') continue;
     const asked = Object.keys(check.settings.fields).map((key) => (brief as Record<string, unknown>)[key]);

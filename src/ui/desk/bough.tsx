@@ -8,6 +8,7 @@ import { type RovingItem, useRoving } from '../kit/roving';
 import type { Room } from '../parts/room';
 import { ROOM_LIST } from '../rooms/list';
 import { goToRoom } from '../state/choose';
+import { isTried } from '../state/trials';
 import { useDesk } from '../state/store';
 
 /** Where buds sit on the drawn branch, pixels from its left; the branch sways. */
@@ -30,13 +31,19 @@ interface Open {
 }
 
 /** What is open in a room. One without checks, or with nothing to examine, is never clean. */
-function openIn(room: Room, findings: readonly Finding[] | null, character: Character | null): Open {
+function openIn(
+  room: Room,
+  findings: readonly Finding[] | null,
+  character: Character | null,
+  wasMoved: boolean,
+): Open {
   const mine = findings?.filter((finding) => finding.room === room.id) ?? [];
   const gravity = GRAVITIES.find((gravity) => mine.some((finding) => finding.gravity === gravity));
   const worst = gravity
     ? { gravity, count: mine.filter((finding) => finding.gravity === gravity).length }
     : null;
-  const isExamined = !room.isUnaudited && character !== null && !room.idle?.(character);
+  const isExamined =
+    !room.isUnaudited && (wasMoved || !room.isInMotion) && character !== null && !room.idle?.(character);
   return { worst, isClean: isExamined && findings !== null && mine.length === 0 };
 }
 
@@ -45,6 +52,7 @@ export function Bough() {
   const current = useDesk((state) => state.room);
   const findings = useDesk((state) => state.findings);
   const character = useDesk((state) => state.character);
+  const wasMoved = useDesk(isTried);
   const at = ROOM_LIST.findIndex((room) => room.id === current);
   const roving = useRoving(ROOM_LIST.length, at, (i) => goToRoom(ROOM_LIST[i].id));
   return (
@@ -60,7 +68,7 @@ export function Bough() {
           room={room}
           index={i}
           isCurrent={i === at}
-          open={openIn(room, findings, character)}
+          open={openIn(room, findings, character, wasMoved)}
           roving={roving.item(i)}
         />
       ))}

@@ -11,6 +11,7 @@ import { WorkSign } from '../jobs/sign';
 import { IconButton } from '../kit/icon-button';
 import { goToRoom } from '../state/choose';
 import { headOf, redoTarget, undoTarget } from '../state/document';
+import { isTried } from '../state/trials';
 import { setBrief } from '../state/steps';
 import { useBriefs } from '../state/briefs';
 import { setDesk, useDesk } from '../state/store';
@@ -138,6 +139,7 @@ function BriefMenu() {
 /** How it stands under the brief. */
 function Verdict() {
   const findings = useDesk((state) => state.findings);
+  const isMoved = useDesk((state) => state.brief.trials === null || isTried(state));
   if (!findings) return null;
   const { stops, worth } = countGravity(findings);
   const line = 'flex shrink-0 items-center gap-1.5 font-semibold whitespace-nowrap';
@@ -154,6 +156,12 @@ function Verdict() {
         <Mark gravity="worth" />
         {worth} worth fixing
       </span>
+    );
+  if (!isMoved)
+    return (
+      <button type="button" onClick={() => goToRoom('trials')} className={`${line} text-soft underline`}>
+        not tried in motion
+      </button>
     );
   return <span className={`${line} text-fine`}>✓ ready</span>;
 }

@@ -11,7 +11,8 @@ import type { Room } from '../parts/room';
 import { ByHandPage } from './by-hand';
 import { WaivedList } from '../parts/waive';
 import { BY_HAND } from '../state/selection';
-import { setDesk, useDesk } from '../state/store';
+import { type DeskState, setDesk, useDesk } from '../state/store';
+import { isTried } from '../state/trials';
 
 /**
  * The room's findings, and the one that is chosen with its evidence and remedies; or another of the room's
@@ -23,12 +24,12 @@ export const Notebook = memo(function Notebook({ room }: { room: Room }) {
   const mine = useMemo(() => findings?.filter((finding) => finding.room === room.id) ?? [], [findings, room]);
   const page = room.pages?.find((candidate) => candidate.id === wanted);
   const isByHand = wanted === BY_HAND;
-  const isIdle = useDesk((state) => state.character !== null && !!room.idle?.(state.character));
+  const isKnown = useIsKnown(room);
   return (
     <SidePanel label="Notebook">
       <div className="flex items-baseline justify-between gap-3 px-[18px] pb-1.5 pt-4">
         <h2 className="title text-[22px]">{room.title}</h2>
-        <p className="text-[13px] text-soft">{stateText(room, findings, mine, isIdle)}</p>
+        <p className="text-[13px] text-soft">{stateText(room, findings, mine, isKnown)}</p>
       </div>
       <PageChips room={room} current={isByHand ? BY_HAND : (page?.id ?? 'findings')} />
       <Auditing />
@@ -38,15 +39,22 @@ export const Notebook = memo(function Notebook({ room }: { room: Room }) {
   );
 });
 
+/** Whether the room has been examined: of what was not, nothing is said. */
+function useIsKnown(room: Room): boolean {
+  const isIdle = useDesk((state) => state.character !== null && !!room.idle?.(state.character));
+  const isMoved = useDesk((state) => !room.isInMotion || (isTried(state) && state.brief.trials !== null));
+  return !room.isUnaudited && !isIdle && isMoved;
+}
+
 function stateText(
   room: Room,
   findings: readonly Finding[] | null,
   mine: readonly Finding[],
-  isIdle: boolean,
+  isKnown: boolean,
 ): string {
   if (findings === null) return 'auditing …';
   // Of what was not examined nothing is said.
-  if (mine.length === 0) return room.isUnaudited || isIdle ? '' : 'nothing open';
+  if (mine.length === 0) return isKnown ? 'nothing open' : '';
   const { stops, worth, note } = countGravity(mine);
   return [
     stops > 0 && `${stops} stop`,
@@ -136,6 +144,8 @@ function NothingOpen({ room }: { room: Room }) {
   const words = useRef<HTMLParagraphElement>(null);
   const wantsFocus = useDesk((state) => state.wantsFocus);
   const idle = useDesk((state) => (state.character ? room.idle?.(state.character) : null));
+  const isKnown = useIsKnown(room);
+  const unmoved = useDesk((state) => (room.isInMotion ? whyNotMoved(state) : null));
   useEffect(() => {
     if (!wantsFocus) return;
     words.current?.focus();
@@ -143,8 +153,15 @@ function NothingOpen({ room }: { room: Room }) {
   }, [wantsFocus]);
   return (
     <p ref={words} tabIndex={-1} className="px-[18px] py-3 text-soft outline-none">
-      {!room.isUnaudited && !idle && <span className="text-fine">✓ </span>}
-      {idle ?? room.empty}
+      {isKnown && <span className="text-fine">✓ </span>}
+      {idle ?? unmoved ?? room.empty}
     </p>
   );
+}
+
+/** Why nothing is known of a figure in motion, as a sentence; null where it is. */
+function whyNotMoved(state: DeskState): string | null {
+  if (state.brief.trials === null)
+    return 'The brief asks nothing of a figure in motion. Joints has the figures all the same; a limit stands in the brief, under In motion.';
+  return isTried(state) ? null : 'What shows in motion stands here as soon as every joint was turned.';
 }

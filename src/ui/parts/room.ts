@@ -53,6 +53,8 @@ export interface Room {
   readonly idle?: (character: Character) => string | null;
   /** It has no checks of its own: nothing open says nothing about it. */
   readonly isUnaudited?: boolean;
+  /** Its checks move the figure: nothing is known of it until that was done. */
+  readonly isInMotion?: boolean;
   /** In place of the notebook. */
   readonly Page?: ComponentType;
   /** Below the stage. */

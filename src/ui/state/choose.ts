@@ -1,12 +1,14 @@
 /** What one looks at: rooms, findings, bones, what is shown alone. */
 import { branchOf } from '@/core/character/hierarchy';
-import type { ElementSet } from '@/core/character/model';
+import { characterHeight } from '@/core/character/measure';
+import type { Character, ElementSet } from '@/core/character/model';
 import { type ChosenThings, NOTHING_CHOSEN } from '@/core/house/by-hand';
 import { ROOM_IDS, type RoomId } from '@/core/contracts/rooms';
 import type { View } from '../stage/view';
 import type { Figure } from '../worker/figure';
 import type { Chosen } from '../worker/isolation';
 import { LatestRequest } from './latest-request';
+import { standAs } from './pose';
 import { placesOfElements, placesOfFinding, placesOfNode, spotsOfFinding } from './findings-places';
 import { keepLook } from './kept-look';
 import type { LookSlice } from './look';
@@ -51,7 +53,7 @@ const NO_SET = { chosenSet: null, stacked: null } as const;
 
 /** Chooses a finding: its elements are lit, and the camera goes there. */
 export function chooseFinding(key: string | null, goThere = true): void {
-  const { audited, figure } = desk();
+  const { audited, figure, character } = desk();
   const finding = audited?.find((finding) => finding.key === key);
   setDesk({
     chosen: finding?.key ?? null,
@@ -60,7 +62,18 @@ export function chooseFinding(key: string | null, goThere = true): void {
     element: -1,
     ...NO_SET,
   });
-  if (finding && figure && goThere) frame(placesOfFinding(finding, figure));
+  if (!finding || !figure || !character || !goThere) return;
+  if (finding.pose) standAs(finding.pose.turns);
+  const places = placesOfFinding(finding, figure);
+  frame(finding.pose ? withRoom(places, character) : places);
+}
+
+/** So much round places of a posed figure is in the picture too, as a share of its height: they have moved. */
+const ROOM_ROUND = 0.15;
+
+function withRoom(places: readonly (readonly number[])[], character: Character): number[][] {
+  const reach = ROOM_ROUND * characterHeight(character);
+  return places.flatMap((place) => [-reach, reach].map((by) => place.map((x) => x + by)));
 }
 
 /** The next finding of the room, or the one before; the focus goes with it. */

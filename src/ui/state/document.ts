@@ -1,3 +1,4 @@
+import type { TrialRow } from '@/core/rooms/trials/rows';
 import type { Character } from '@/core/character/model';
 import type { TriangleBoxes } from '@/core/geometry/triangle-tree';
 import type { Finding } from '@/core/contracts/finding';
@@ -37,6 +38,8 @@ export interface DocumentSlice {
   /** Waivers that do not hold here, with the reason. */
   waiverNotes: readonly WaiverNote<WaiverOnDesk>[];
   brief: Brief;
+  /** The figure was moved, and what showed then is among what was found; null where it was not, for this revision and brief. */
+  tried: { readonly revision: string; readonly brief: string; readonly rows: readonly TrialRow[] } | null;
   compared: { a: string; b: string; data: Comparison | null; show: ComparedPicture } | null;
 }
 
@@ -51,6 +54,7 @@ export const emptyDocument = (): DocumentSlice => ({
   waived: [],
   waiverNotes: [],
   brief: BRIEFS[0],
+  tried: null,
   compared: null,
 });
 

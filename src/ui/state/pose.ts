@@ -1,6 +1,7 @@
 /** How the figure stands: bones turned by hand or a moment of a clip, taken back and done again, in whatever room. */
 import { allNamed, finderOf } from '@/core/character/named';
 import type { Character } from '@/core/character/model';
+import type { FindingPose } from '@/core/contracts/finding';
 import { type Stepped, afterChange, redone, undone } from '@/core/contracts/undo-line';
 import {
   type TurnAxes,
@@ -218,6 +219,18 @@ export function strikePose({ name, turns, moment }: KeptPose): void {
         ? `The clip of “${name}” is not in this revision; the figure stays at rest.`
         : `${missing} of the ${turns.length} bones of “${name}” are not in this revision and stay as they are at rest.`,
     });
+}
+
+/** Stands as where something shows: nodes with their turns in the frames that they have at rest. */
+export function standAs(turns: FindingPose['turns']): void {
+  const { character, turnAxes: axes } = desk();
+  if (!character) return;
+  const made = turns.map(([node, turn]): [number, BoneTurn] => [
+    node,
+    { turn, degrees: degreesOfTurn(turn, axes, restRotation(character, node)), axes },
+  ]);
+  beginPose();
+  stand({ turns: new Map(made), moment: null });
 }
 
 /** Whether there is a pose to take back: one that was struck since the last step. */

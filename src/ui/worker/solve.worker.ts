@@ -1,14 +1,20 @@
 /**
- * The page's second worker: what computes for seconds. It solves, proves, looks for causes and binds on a thread of its own, so
+ * The page's second worker: what computes for seconds. It solves, proves, looks for causes, binds and tries figures in motion on a thread of its own, so
  * that what follows the hand never waits for it.
  */
 import { expose } from 'comlink';
 import type { Crosswalk } from '@/core/anatomy/crosswalk';
 import type { Skeleton } from '@/core/anatomy/skeleton';
 import type { Character } from '@/core/character/model';
-import type { Finding, RemedyCall } from '@/core/contracts/finding';
+import { jointMotionsOf } from '@/core/anatomy/joint-motions';
+import type { Finding, FindingPose, RemedyCall } from '@/core/contracts/finding';
+import { USUAL_LIMITS } from '@/core/contracts/trials';
+import { audit, checksInMotion } from '@/core/house/audit';
 import { type Params, RemedyError } from '@/core/contracts/remedy';
 import type { Brief } from '@/core/house/brief';
+import { poseOf } from '@/core/rooms/trials/findings';
+import { tryInPieces } from '@/core/rooms/trials/in-pieces';
+import { type TrialCurve, type TrialRow, trialCurve, trialRows } from '@/core/rooms/trials/rows';
 import { type BindingFigures, bindingFigures } from '@/core/rooms/weights/figures';
 import { type CopyAsked, type CopyCounts, pictureOfCopy } from '@/core/rooms/weights/remedies/copy-weights';
 import type { Cause } from '@/core/rooms/crosswalk/causes';
@@ -19,6 +25,9 @@ import { type ArrivedThere, type BothPosed, type HandTurn, type Moved, Moving } 
 import { type ManyPreview, type PreviewAnswer, handedOver, previewOf, previewOfMany } from './preview';
 
 let taken: Character | null = null;
+
+/** Which of the trials that were asked for counts: the newest. */
+let trying = 0;
 
 const moving = new Moving();
 
@@ -87,6 +96,35 @@ const solver = {
     brief: Brief,
   ): ManyPreview => previewOfMany(need(), calls, of, brief),
 
+  /** All joints in motion under a brief; null where it was stopped. */
+  async tryInMotion(brief: Brief, onProgress: (share: number) => void): Promise<Tried | null> {
+    const character = need();
+    const limits = brief.trials ?? USUAL_LIMITS;
+    const mine = ++trying;
+    const isStopped = () => mine !== trying || taken !== character;
+    if (!(await tryInPieces(character, limits, { told: onProgress, isStopped }))) return null;
+    return {
+      rows: trialRows(character, limits),
+      findings: audit(character, brief, { checks: checksInMotion(brief) }),
+    };
+  },
+
+  stopTrying(): void {
+    trying++;
+  },
+
+  /** The figures of one motion over its angle; null where the joint has none of that name. */
+  trialCurve(node: number, motion: string, brief: Brief): TrialCurve | null {
+    const found = jointMotionsOf(need()).find((one) => one.bone === node && one.motion === motion);
+    return found ? trialCurve(need(), found, brief.trials ?? USUAL_LIMITS) : null;
+  },
+
+  /** How the figure stands in a motion at so many degrees; null where the joint has none of that name. */
+  trialStance(node: number, motion: string, degrees: number): FindingPose | null {
+    const found = jointMotionsOf(need()).find((one) => one.bone === node && one.motion === motion);
+    return found ? poseOf(need(), found, degrees) : null;
+  },
+
   /** The look before a bind. */
   bindingLook: (nodes: readonly number[], brief: Brief, bones: readonly number[] | null): BindingFigures =>
     bindingFigures(need(), nodes, brief, bones),
@@ -101,6 +139,12 @@ const solver = {
     }
   },
 };
+
+/** What trials have found, and their figures as a table. */
+export interface Tried {
+  readonly rows: readonly TrialRow[];
+  readonly findings: readonly Finding[];
+}
 
 export type SolveWorker = typeof solver;
 expose(solver);

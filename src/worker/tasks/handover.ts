@@ -48,7 +48,7 @@ export function handOver(input: HandOverInput, tell?: Tell): HandedOver {
     bodyKind: whole.bodyKind,
   };
   tell?.({ stage: 'auditing what was read back', share: 0.5 });
-  const { open, waived } = applyWaivers(audit(back, brief), input.waivers, input.moment);
+  const { open, waived } = applyWaivers(audit(back, brief, { isMoved: true }), input.waivers, input.moment);
   tell?.({ stage: 'sealing the docket', share: 0.8 });
   const file = inOne(files, `${stem}-${format}`);
   const read: ReadBack = {

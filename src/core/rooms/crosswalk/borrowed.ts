@@ -28,6 +28,11 @@ export class BorrowedMotion {
     });
   }
 
+  /** The node of the other that one of the moved stands for; −1 for none. */
+  counterpartOf(node: number): number {
+    return this.sourceNodeOf[node];
+  }
+
   /** World matrices (16 per node) of the one that is moved, at a moment of a clip of the other, seconds. */
   worldAt(clip: number, seconds: number): Float64Array {
     const moment = clipWorld(this.from, this.from.clips[clip], seconds);

@@ -21,6 +21,7 @@ import { ChosenFinding, FindingList } from '../../parts/findings';
 import { OnArrival } from '../../parts/on-arrival';
 import { useReceiverAsked } from '../../state/receiver';
 import { useDesk } from '../../state/store';
+import { isTried, tryInMotion } from '../../state/trials';
 import { HandOverPanel, HandedBefore } from './hand-over';
 import { deskWorker } from '../../state/worker';
 
@@ -94,6 +95,11 @@ function Verdict({ head }: { head: Revision | undefined }) {
   const findings = useDesk((state) => state.findings);
   const brief = useDesk((state) => state.brief);
   const waived = useDesk((state) => state.waived.length);
+  const isMoved = useDesk((state) => state.brief.trials === null || isTried(state));
+  // What is handed over has been moved before.
+  useEffect(() => {
+    if (!isMoved && findings) void tryInMotion();
+  }, [isMoved, findings]);
   const counts = findings ? countGravity(findings) : null;
   const first = findings?.find((finding) => finding.gravity === 'stops');
   return (
@@ -103,7 +109,10 @@ function Verdict({ head }: { head: Revision | undefined }) {
         Revision {head?.number} for {brief.title}, version {brief.version}
       </p>
       <p className="mt-2 font-semibold">
-        <Tally counts={counts} empty="nothing open; ready to hand over" />
+        <Tally
+          counts={counts}
+          empty={isMoved ? 'nothing open; ready to hand over' : 'nothing open; not tried in motion yet'}
+        />
         {waived > 0 && (
           <span className="ml-3 inline-block whitespace-nowrap font-normal text-soft">{waived} waived</span>
         )}

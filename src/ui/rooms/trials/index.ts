@@ -1,5 +1,6 @@
 import { ROOM_WORDS } from '@/core/contracts/rooms';
 import type { Room } from '../../parts/room';
+import { JointsPage } from './joints-page';
 import { Motion } from './motion';
 
 export const trials: Room = {
@@ -7,8 +8,9 @@ export const trials: Room = {
   title: ROOM_WORDS.trials,
   hint: 'The character in motion',
   empty:
-    'Play the clips below the figure, or choose a bone and turn it. The proof of a move to another skeleton stands in Crosswalk.',
-  isUnaudited: true,
+    'Every joint was turned through its motions, and nothing passes a limit of the brief. The next room is Crosswalk.',
+  isInMotion: true,
+  pages: [{ id: 'joints', title: 'Joints', Page: JointsPage }],
   Below: Motion,
   tools: [],
   keys: [],

@@ -7,12 +7,14 @@ import { borrowFrom, findLenders, useLent } from '../../state/lent';
 import { clock } from '../../state/pointer';
 import { beginPose, playAt, standAt } from '../../state/pose';
 import { useDesk } from '../../state/store';
+import { Trying } from './trying';
 import { TurnChart } from './turn-chart';
 
 /** The character in motion: its clips or another one's, or any of its bones turned. How it stands stays when the room is left. */
 export function Motion() {
   return (
     <section aria-label="Motion" className="shrink-0 border-t border-rule bg-sheet px-4 py-3">
+      <Trying />
       <div className="flex flex-wrap items-center gap-x-6 gap-y-2">
         <Clips />
         <TurnedBone />

@@ -1,0 +1,111 @@
+/** What a brief says of a figure in motion. */
+import { type InferType, number, object } from 'yup';
+import { setting } from './setting';
+
+/** Common practice: what bodies that were skinned with care keep at the ends of their ranges. */
+export const USUAL_LIMITS = {
+  reach: 1,
+  volume: 0.5,
+  stretch: 3,
+  inverted: 0.03,
+  torn: 0.6,
+  through: 0.6,
+  bends: 0.001,
+} as const;
+
+/** What a brief asks of a figure in motion; null where it asks nothing. */
+export const TRIALS = object({
+  /** How much of its range in life a joint is turned, 0 … 1. */
+  reach: number()
+    .min(0.05)
+    .max(1)
+    .default(USUAL_LIMITS.reach)
+    .meta(
+      setting(
+        'Joints turn by this share of their range',
+        'share',
+        'is',
+        'How far joints are turned in trials: 1 is as far as they go in life, an elbow 150°, a hip 120°.',
+      ),
+    ),
+  /** Least volume that a limb keeps about a joint, as a share of that at rest. */
+  volume: number()
+    .min(0)
+    .max(1)
+    .default(USUAL_LIMITS.volume)
+    .meta(
+      setting(
+        'Least volume kept at a joint',
+        'share',
+        'least',
+        'The piece of a limb about a joint keeps at least this share of its volume, however the joint turns.',
+      ),
+    ),
+  /** Most stretch of what bends, as a factor. */
+  stretch: number()
+    .min(1)
+    .default(USUAL_LIMITS.stretch)
+    .meta(
+      setting(
+        'Most stretch at a joint',
+        'factor',
+        'most',
+        'No more than a twentieth of the skin that bends with a joint is drawn out further than this.',
+      ),
+    ),
+  /** Most of what bends that may be turned inside out, 0 … 1. */
+  inverted: number()
+    .min(0)
+    .max(1)
+    .default(USUAL_LIMITS.inverted)
+    .meta(
+      setting(
+        'Most that turns inside out',
+        'share',
+        'most',
+        'So much of the skin that bends with a joint, by area, may be turned over where it creases.',
+      ),
+    ),
+  /** Most that edges are torn apart, against the thickness of the limb. */
+  torn: number()
+    .min(0)
+    .default(USUAL_LIMITS.torn)
+    .meta(
+      setting(
+        'Points fly off beyond',
+        'factor',
+        'most',
+        'An edge that becomes longer by this many times the thickness of its limb has a point that flies off.',
+      ),
+    ),
+  /** How deep something may go through another part, against the thickness of what moves. */
+  through: number()
+    .min(0)
+    .default(USUAL_LIMITS.through)
+    .meta(
+      setting(
+        'Parts go through each other by',
+        'factor',
+        'most',
+        'What moves may go so deep into another part, as a factor of its own thickness.',
+      ),
+    ),
+  /** How far a rigid part may be from moving as one, metres. */
+  bends: number()
+    .min(0)
+    .default(USUAL_LIMITS.bends)
+    .meta(
+      setting(
+        'Rigid parts bend by at most',
+        'length',
+        'most',
+        'Points of a part that is rigid are no farther from where it moves as one.',
+      ),
+    ),
+})
+  .nullable()
+  .default(null)
+  .meta({ label: 'In motion' });
+
+/** The limits that apply where a brief has some. */
+export type TrialLimits = NonNullable<InferType<typeof TRIALS>>;

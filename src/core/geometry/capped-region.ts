@@ -1,0 +1,160 @@
+/**
+ * A piece cut out of a surface and closed by caps, whose volume can be told in every pose: triangles are clipped at rest where
+ * a number per vertex passes zero, new corners keep their share of the edge that they lie on, and every open border is
+ * closed by a fan about its middle. The volume is the sum of signed tetrahedra (Mirtich 1996), which for a tube cut by two
+ * planes is just what lies between the two cross-sections.
+ */
+import { Groups } from './weld';
+
+/** A piece of a surface, cut at rest. */
+export interface CappedRegion {
+  /** 2 per corner: the vertices whose edge it lies on; twice the same where it is a vertex itself. */
+  readonly ends: Uint32Array;
+  /** How far from the first of them to the second each corner lies. */
+  readonly share: Float32Array;
+  /** 3 corners per triangle. */
+  readonly triangles: Uint32Array;
+  /** Borders one after the other: 2 corners per edge, in the order that closes them. */
+  readonly borderEdges: Uint32Array;
+  /** Where the edges of each border begin in `borderEdges`, counted in edges; one more than there are borders. */
+  readonly borderOffsets: Uint32Array;
+}
+
+/** Corners made while a surface is cut. */
+class Corners {
+  readonly ends: number[] = [];
+  readonly share: number[] = [];
+  private readonly known = new Map<number, number>();
+
+  constructor(
+    private readonly field: ArrayLike<number>,
+    private readonly pointOfVertex: ArrayLike<number>,
+    private readonly vertexCount: number,
+  ) {}
+
+  /** The corner at a vertex; vertices that a seam splits are one. */
+  at(vertex: number): number {
+    return this.corner(vertex, vertex, this.pointOfVertex[vertex]);
+  }
+
+  /** The corner where an edge passes zero: the same from either side. */
+  between(one: number, other: number): number {
+    const [p, q] = [this.pointOfVertex[one], this.pointOfVertex[other]];
+    return p < q ? this.cut(one, other, p, q) : this.cut(other, one, q, p);
+  }
+
+  private cut(from: number, to: number, p: number, q: number): number {
+    return this.corner(from, to, (p + 1) * this.vertexCount + q);
+  }
+
+  private corner(from: number, to: number, key: number): number {
+    const known = this.known.get(key);
+    if (known !== undefined) return known;
+    const made = this.share.length;
+    this.known.set(key, made);
+    this.ends.push(from, to);
+    this.share.push(from === to ? 0 : this.field[from] / (this.field[from] - this.field[to]));
+    return made;
+  }
+}
+
+/**
+ * Cuts what lies below zero out of a surface.
+ * @param triangles 3 vertices per triangle; those that do not take part are left out by the caller
+ * @param field a number per vertex, below zero within
+ * @param pointOfVertex the point of every vertex, so that seams do not count as borders
+ */
+export function cutRegion(
+  triangles: ArrayLike<number>,
+  field: ArrayLike<number>,
+  pointOfVertex: ArrayLike<number>,
+): CappedRegion {
+  const corners = new Corners(field, pointOfVertex, pointOfVertex.length);
+  const out: number[] = [];
+  for (let triangle = 0; triangle < triangles.length; triangle += 3) {
+    const outline: number[] = [];
+    for (let side = 0; side < 3; side++) {
+      const from = triangles[triangle + side];
+      const to = triangles[triangle + ((side + 1) % 3)];
+      if (field[from] < 0) outline.push(corners.at(from));
+      if (field[from] < 0 !== field[to] < 0) outline.push(corners.between(from, to));
+    }
+    for (let k = 2; k < outline.length; k++) out.push(outline[0], outline[k - 1], outline[k]);
+  }
+  const cut = { ends: Uint32Array.from(corners.ends), share: Float32Array.from(corners.share) };
+  return { ...cut, triangles: Uint32Array.from(out), ...bordersOf(out, corners.share.length) };
+}
+
+/** The edges that only one triangle has, by the borders that they make. */
+function bordersOf(
+  triangles: readonly number[],
+  cornerCount: number,
+): Pick<CappedRegion, 'borderEdges' | 'borderOffsets'> {
+  const open = new Map<number, [number, number]>();
+  for (let triangle = 0; triangle < triangles.length; triangle += 3)
+    for (let side = 0; side < 3; side++) {
+      const from = triangles[triangle + side];
+      const to = triangles[triangle + ((side + 1) % 3)];
+      if (!open.delete(to * cornerCount + from)) open.set(from * cornerCount + to, [from, to]);
+    }
+  const groups = new Groups(cornerCount);
+  for (const [from, to] of open.values()) groups.join(from, to);
+  const borders = new Map<number, number[]>();
+  for (const [from, to] of open.values()) {
+    const border = borders.get(groups.find(from)) ?? [];
+    // The other way round, so that the cap closes what it borders.
+    border.push(to, from);
+    borders.set(groups.find(from), border);
+  }
+  const lists = [...borders.values()];
+  const borderOffsets = new Uint32Array(lists.length + 1);
+  lists.forEach((list, i) => (borderOffsets[i + 1] = borderOffsets[i] + list.length / 2));
+  return { borderEdges: Uint32Array.from(lists.flat()), borderOffsets };
+}
+
+/**
+ * The places of the corners of a region in a pose.
+ * @param points 3 per vertex
+ * @param out 3 per corner
+ */
+export function cornerPlaces(
+  { ends, share }: CappedRegion,
+  points: ArrayLike<number>,
+  out: Float64Array,
+): void {
+  for (let corner = 0; corner < share.length; corner++) {
+    const from = ends[corner * 2] * 3;
+    const to = ends[corner * 2 + 1] * 3;
+    for (let k = 0; k < 3; k++)
+      out[corner * 3 + k] = points[from + k] + share[corner] * (points[to + k] - points[from + k]);
+  }
+}
+
+/**
+ * Volume of a region with its caps, in the cube of the unit of its places; what is turned inside out counts against it.
+ * @param places 3 per corner
+ */
+export function volumeOfRegion(region: CappedRegion, places: ArrayLike<number>): number {
+  const { triangles, borderEdges, borderOffsets } = region;
+  if (triangles.length === 0) return 0;
+  const origin = [places[triangles[0] * 3], places[triangles[0] * 3 + 1], places[triangles[0] * 3 + 2]];
+  const at = (corner: number, k: number) => places[corner * 3 + k] - origin[k];
+  const sixfold = (a: number, b: number, x: number, y: number, z: number) =>
+    x * (at(a, 1) * at(b, 2) - at(a, 2) * at(b, 1)) +
+    y * (at(a, 2) * at(b, 0) - at(a, 0) * at(b, 2)) +
+    z * (at(a, 0) * at(b, 1) - at(a, 1) * at(b, 0));
+  let sum = 0;
+  for (let i = 0; i < triangles.length; i += 3) {
+    const apex = triangles[i];
+    sum += sixfold(triangles[i + 1], triangles[i + 2], at(apex, 0), at(apex, 1), at(apex, 2));
+  }
+  for (let border = 0; border + 1 < borderOffsets.length; border++) {
+    const [start, end] = [borderOffsets[border], borderOffsets[border + 1]];
+    const middle = [0, 0, 0];
+    for (let edge = start; edge < end; edge++)
+      for (let k = 0; k < 3; k++) middle[k] += at(borderEdges[edge * 2], k) / (end - start);
+    for (let edge = start; edge < end; edge++)
+      sum += sixfold(borderEdges[edge * 2], borderEdges[edge * 2 + 1], middle[0], middle[1], middle[2]);
+  }
+  return sum / 6;
+}

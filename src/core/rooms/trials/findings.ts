@@ -1,0 +1,135 @@
+/** What trials have found at the joints, as findings: for every joint the motion in which it shows most. */
+import { localsOfWorld } from '../../character/hierarchy';
+import type { Character } from '../../character/model';
+import { type JointMotion, turnsOfMotion } from '../../anatomy/joint-motions';
+import type { Found } from '../../contracts/check';
+import {
+  type Elements,
+  type Evidence,
+  type FindingPose,
+  type RemedyCall,
+  theNode,
+} from '../../contracts/finding';
+import type { TrialLimits } from '../../contracts/trials';
+import { turnsOfLocals } from '../../motion/hand-pose';
+import { posedWorld } from '../../motion/pose';
+import { limbThickness } from '../../anatomy/limb-thickness';
+import { type JointTrial, type TrialSample, sweepOf } from './sweep';
+
+/** So many poses from rest to the end of every motion. */
+export const STEPS = 4;
+
+const swept = new WeakMap<Character, Map<number, readonly JointTrial[]>>();
+
+/** All trials of a character as far as a brief has joints turned; made once. */
+export function trialsOf(
+  character: Character,
+  { reach }: Pick<TrialLimits, 'reach'>,
+  told?: (done: number, of: number) => void,
+): readonly JointTrial[] {
+  const known = swept.get(character) ?? new Map<number, readonly JointTrial[]>();
+  swept.set(character, known);
+  let trials = known.get(reach);
+  if (!trials) known.set(reach, (trials = sweepOf(character, { steps: STEPS, reach }, told)));
+  return trials;
+}
+
+/** Keeps trials that were made elsewhere, piece by piece. */
+export function keepTrials(character: Character, reach: number, trials: readonly JointTrial[]): void {
+  const known = swept.get(character) ?? new Map<number, readonly JointTrial[]>();
+  swept.set(character, known.set(reach, trials));
+}
+
+/** How the figure stands in a motion at so many degrees. */
+export function poseOf(character: Character, motion: JointMotion, degrees: number): FindingPose {
+  const world = posedWorld(character, turnsOfMotion(motion, degrees));
+  const turns = turnsOfLocals(character, localsOfWorld(character.nodes, world));
+  return { turns: [...turns].map(([node, turn]) => [node, [...turn]]), words: inWords(motion, degrees) };
+}
+
+/** A motion with where it stands: “bend, 118°”. */
+export const inWords = ({ motion }: JointMotion, degrees: number): string =>
+  `${motion}, ${Math.round(degrees)}°`;
+
+/** One joint with a figure beyond its limit. */
+export interface Beyond {
+  readonly trial: JointTrial;
+  readonly sample: TrialSample;
+  readonly value: number;
+}
+
+/** What is looked for: a figure of a sample, and how far beyond its limit it is; none where it cannot be told. */
+interface Wanted {
+  readonly valueOf: (sample: TrialSample) => number | null;
+  readonly isWorse: (value: number, than: number) => boolean;
+  readonly limit: number;
+}
+
+/** For every joint the trials beyond a limit, the worst first; joints in their order. */
+export function beyondLimit(trials: readonly JointTrial[], { valueOf, isWorse, limit }: Wanted): Beyond[][] {
+  const byBone = new Map<number, Beyond[]>();
+  for (const trial of trials) {
+    let worst: Beyond | null = null;
+    for (const sample of trial.samples) {
+      const value = valueOf(sample);
+      if (value === null || !isWorse(value, worst?.value ?? limit)) continue;
+      worst = { trial, sample, value };
+    }
+    if (!worst) continue;
+    const bone = trial.motion.bone;
+    byBone.set(bone, [...(byBone.get(bone) ?? []), worst]);
+  }
+  return [...byBone.values()].map((list) =>
+    [...list].sort((a, b) => Number(isWorse(b.value, a.value)) - Number(isWorse(a.value, b.value))),
+  );
+}
+
+/** Motions that are told one by one, at most. */
+const TOLD = 6;
+
+/** A finding about the joint of some trials. */
+export function jointFinding(
+  character: Character,
+  all: readonly Beyond[],
+  found: Omit<Found, 'subject' | 'evidence' | 'pose' | 'elements' | 'measured' | 'expected'> & {
+    readonly elements: readonly Elements[];
+    /** The figure as it is told. */
+    readonly tell: (value: number) => number | string;
+    readonly limit: number;
+    readonly unit: string;
+  },
+): Found {
+  const { tell, limit, elements, ...rest } = found;
+  const [{ trial, sample, value }] = all;
+  const { bone } = trial.motion;
+  return {
+    count: 1,
+    ...rest,
+    subject: theNode(character, bone),
+    measured: tell(value),
+    expected: tell(limit),
+    elements: [{ kind: 'bone', node: bone, ids: Uint32Array.of(bone) }, ...elements],
+    evidence: all.slice(0, TOLD).map((one): Evidence => ({
+      label: inWords(one.trial.motion, one.sample.degrees),
+      now: tell(one.value),
+      brief: tell(limit),
+      unit: found.unit,
+    })),
+    pose: poseOf(character, trial.motion, sample.degrees),
+  };
+}
+
+/** Bands are offered this wide, in diameters of the limb. */
+const BAND = 1.2;
+
+/** What can be done where a limb folds or is drawn out: more bones, or another band. */
+export function waysToSoften(character: Character, { bone, joints }: JointMotion): RemedyCall[] {
+  const thickness = limbThickness(character).get(bone);
+  if (joints.length > 1 || thickness === undefined || character.nodes[bone].parent < 0) return [];
+  return [
+    { id: 'set-band', params: { bone, width: round(BAND * thickness) } },
+    { id: 'add-helper', params: { bone } },
+  ];
+}
+
+const round = (metres: number): number => Math.round(metres * 1000) / 1000;

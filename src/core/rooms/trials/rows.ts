@@ -1,0 +1,158 @@
+/** Trials as a table: a row for every motion of every joint, with the figures where it is worst. */
+import type { Character } from '../../character/model';
+import { type JointMotion, jointMotionsOf, turnsOfMotion } from '../../anatomy/joint-motions';
+import type { TrialLimits } from '../../contracts/trials';
+import { posedWorld } from '../../motion/pose';
+import { type PoseFigures, poseFigures, volumeByDualQuaternions, worseOf } from './figures';
+import { trialsOf } from './findings';
+import { bendsFlesh, jointSurface } from './sweep';
+import { clashOf } from './through';
+
+/** One motion of one joint in figures. */
+export interface TrialRow {
+  readonly bone: string;
+  readonly node: number;
+  readonly motion: string;
+  /** Where it begins and ends, degrees. */
+  readonly from: number;
+  readonly to: number;
+  /** Where the figures are worst, degrees. */
+  readonly degrees: number;
+  /** Share of the volume at rest; null where none can be told. */
+  readonly volume: number | null;
+  readonly stretch: number;
+  readonly thinning: number;
+  readonly inverted: number;
+  readonly torn: number;
+  /** How deep it goes into something else at its end, metres; 0 for motions that are not looked at for that. */
+  readonly through: number;
+}
+
+/** Rows of all motions, joints in their order. Volume, stretch and the others are the worst of a motion, each by itself. */
+export function trialRows(
+  character: Character,
+  limits: TrialLimits,
+  told?: (done: number, of: number) => void,
+): TrialRow[] {
+  return trialsOf(character, limits, told).map(({ motion, samples }): TrialRow => {
+    const { bone } = motion;
+    const worst = samples.map((sample): PoseFigures => sample).reduce(worseOf);
+    const end = samples[samples.length - 1].degrees;
+    const lowest = samples.find(({ volume }) => volume === worst.volume) ?? samples[samples.length - 1];
+    return {
+      bone: character.nodes[bone].name,
+      node: bone,
+      motion: motion.motion,
+      from: motion.from,
+      to: end,
+      degrees: lowest.degrees,
+      volume: worst.volume,
+      stretch: worst.stretch,
+      thinning: worst.thinning,
+      inverted: worst.inverted,
+      torn: worst.torn,
+      through: motion.isInLife ? (clashOf(character, motion, end)?.depth ?? 0) : 0,
+    };
+  });
+}
+
+/** One motion of a joint step by step, as it is drawn over its angle. */
+export interface TrialCurve {
+  readonly degrees: readonly number[];
+  /** Shares of the volume at rest, skinned linearly and by dual quaternions; null where none can be told. */
+  readonly linear: readonly (number | null)[];
+  readonly dual: readonly (number | null)[];
+  readonly stretch: readonly number[];
+}
+
+/** So many steps make a smooth curve. */
+const FINE = 16;
+
+/** The curve of a motion, from rest to its end. */
+export function trialCurve(character: Character, motion: JointMotion, { reach }: TrialLimits): TrialCurve {
+  const degrees = Array.from(
+    { length: FINE + 1 },
+    (_, step) => motion.from + ((motion.degrees - motion.from) * reach * step) / FINE,
+  );
+  const worlds = degrees.map((at) => posedWorld(character, turnsOfMotion(motion, at)));
+  const surfaces = motion.joints.map(({ bone }) => jointSurface(character, bone));
+  const figures = worlds.map((world) =>
+    surfaces.map((surface) => poseFigures(surface, world)).reduce(worseOf),
+  );
+  const dual = worlds.map((world) => {
+    const kept = surfaces.flatMap((surface) => volumeByDualQuaternions(surface, world) ?? []);
+    return kept.length > 0 ? Math.min(...kept) : null;
+  });
+  return {
+    degrees,
+    linear: figures.map(({ volume }) => volume),
+    dual,
+    stretch: figures.map(({ stretch }) => stretch),
+  };
+}
+
+/** A moment of some motion. */
+export interface Moment {
+  readonly label: string;
+  /** World matrices, 16 per node. */
+  readonly world: Float64Array;
+}
+
+/** What a joint does over moments: each figure at its worst, and the moment when it loses most. */
+export interface JointOverMoments extends PoseFigures {
+  readonly node: number;
+  readonly bone: string;
+  readonly label: string;
+}
+
+/** The figures of every joint that bends flesh over moments of a motion. */
+export function jointsOverMoments(character: Character, moments: readonly Moment[]): JointOverMoments[] {
+  const bones = new Set(
+    jointMotionsOf(character)
+      .filter((motion) => bendsFlesh(character, motion))
+      .flatMap(({ joints }) => joints.map(({ bone }) => bone)),
+  );
+  return [...bones].flatMap((bone): JointOverMoments[] => {
+    const all = moments.map(({ label, world }) => ({
+      label,
+      figures: poseFigures(jointSurface(character, bone), world),
+    }));
+    if (all.length === 0) return [];
+    const lossOf = ({ volume, stretch }: PoseFigures) => (volume === null ? stretch - 1 : 1 - volume);
+    const worst = all.reduce((one, other) => (lossOf(other.figures) > lossOf(one.figures) ? other : one));
+    const figures = all.map((one) => one.figures).reduce(worseOf);
+    return [{ node: bone, bone: character.nodes[bone].name, label: worst.label, ...figures }];
+  });
+}
+
+/** How one row differs from that of the same bone and motion in another character. */
+export interface RowChange {
+  readonly before: TrialRow;
+  readonly after: TrialRow;
+  /** Share of volume that is kept more, or less where it is below zero; null where one of them has none. */
+  readonly volume: number | null;
+  readonly stretch: number;
+}
+
+/**
+ * Rows that both have, those that got worse most first.
+ * @param nodeBefore the node of the earlier character that a node of the later stands for; −1 for none
+ */
+export function rowChanges(
+  before: readonly TrialRow[],
+  after: readonly TrialRow[],
+  nodeBefore: (node: number) => number,
+): RowChange[] {
+  const known = new Map(before.map((row) => [`${row.motion} ${row.node}`, row]));
+  return after
+    .flatMap((row): RowChange[] => {
+      const earlier = known.get(`${row.motion} ${nodeBefore(row.node)}`);
+      if (!earlier) return [];
+      const volume = row.volume === null || earlier.volume === null ? null : row.volume - earlier.volume;
+      return [{ before: earlier, after: row, volume, stretch: row.stretch - earlier.stretch }];
+    })
+    .sort((a, b) => worseBy(b) - worseBy(a));
+}
+
+/** How much worse a row got: volume lost, and a tenth of what is stretched further. */
+const worseBy = ({ volume, stretch }: RowChange): number => Math.max(-(volume ?? 0), stretch / 10);

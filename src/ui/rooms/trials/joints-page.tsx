@@ -1,0 +1,210 @@
+'use client';
+
+import clsx from 'clsx';
+import { useMemo, useState } from 'react';
+import { type TrialLimits, USUAL_LIMITS } from '@/core/contracts/trials';
+import { lengthText } from '@/core/contracts/units';
+import type { TrialRow } from '@/core/rooms/trials/rows';
+import { Button, Chip } from '../../kit/button';
+import { chooseBone, goToRoom, lookAtWeights } from '../../state/choose';
+import { useDesk } from '../../state/store';
+import { frameJoint, isTried, standInMotion } from '../../state/trials';
+import { AngleChart } from './angle-chart';
+
+/** A joint with its motions, the worst of them first. */
+interface Joint {
+  readonly node: number;
+  readonly name: string;
+  readonly motions: readonly TrialRow[];
+}
+
+/** Stretched by a tenth counts as much as a hundredth of the volume. */
+const lossOf = ({ volume, stretch }: TrialRow): number =>
+  Math.max(volume === null ? 0 : 1 - volume, (stretch - 1) / 10);
+
+function jointsOf(rows: readonly TrialRow[]): Joint[] {
+  const byNode = new Map<number, TrialRow[]>();
+  for (const row of rows) byNode.set(row.node, [...(byNode.get(row.node) ?? []), row]);
+  return [...byNode]
+    .map(([node, motions]): Joint => {
+      const sorted = [...motions].sort((a, b) => lossOf(b) - lossOf(a));
+      return { node, name: sorted[0].bone, motions: sorted };
+    })
+    .sort((a, b) => lossOf(b.motions[0]) - lossOf(a.motions[0]));
+}
+
+/** Rows that are shown at once; the others come when they are asked for. */
+const FIRST = 14;
+
+/** All joints with the motion in which each loses most; one opens into its motions, with the volume over the angle. */
+export function JointsPage() {
+  const tried = useDesk((state) => (isTried(state) ? state.tried : null));
+  const limits = useDesk((state) => state.brief.trials) ?? USUAL_LIMITS;
+  const [chosen, setChosen] = useState(-1);
+  const [isWhole, setWhole] = useState(false);
+  const joints = useMemo(() => jointsOf(tried?.rows ?? []), [tried]);
+  if (!tried)
+    return (
+      <p className="px-[18px] py-3 text-[13px] text-soft">
+        The joints stand here as soon as each was turned through its motions; the bar below the figure says
+        how far that is.
+      </p>
+    );
+  if (joints.length === 0)
+    return (
+      <p className="px-[18px] py-3 text-[13px] text-soft">
+        Nothing bends here: no mesh is bound to bones that turn. Bind one in Weights.
+      </p>
+    );
+  const shown = isWhole ? joints : joints.slice(0, FIRST);
+  return (
+    <div className="px-[18px] pb-8 pt-2.5">
+      <p className="text-[13px] text-soft">
+        Every joint in the motion that costs it most. Press one to stand so and to see it over the angle.
+      </p>
+      <table className="mt-2 w-full text-[12.5px]">
+        <thead>
+          <tr className="border-b border-rule text-left text-soft">
+            <th scope="col" className="py-1 font-normal">
+              joint, worst at
+            </th>
+            <th scope="col" className="py-1 pl-2 text-right font-normal">
+              volume
+            </th>
+            <th scope="col" className="py-1 pl-2 text-right font-normal">
+              stretch
+            </th>
+            <th scope="col" className="py-1 pl-2 text-right font-normal">
+              through
+            </th>
+          </tr>
+        </thead>
+        <tbody>
+          {shown.map((joint) => (
+            <JointRows
+              key={joint.node}
+              joint={joint}
+              limits={limits}
+              isOpen={joint.node === chosen}
+              onOpen={() => {
+                const isOpening = joint.node !== chosen;
+                setChosen(isOpening ? joint.node : -1);
+                if (isOpening) look(joint.motions[0]);
+              }}
+            />
+          ))}
+        </tbody>
+      </table>
+      {joints.length > FIRST && (
+        <Button small className="mt-2" onClick={() => setWhole(!isWhole)}>
+          {isWhole ? 'Only the worst' : `${joints.length - FIRST} more`}
+        </Button>
+      )}
+    </div>
+  );
+}
+
+/** Stands as a motion is worst, and brings the joint into the picture. */
+function look({ node, motion, degrees }: TrialRow): void {
+  chooseBone(node);
+  void standInMotion(node, motion, degrees);
+  frameJoint(node);
+}
+
+function JointRows({
+  joint,
+  limits,
+  isOpen,
+  onOpen,
+}: {
+  joint: Joint;
+  limits: TrialLimits;
+  isOpen: boolean;
+  onOpen: () => void;
+}) {
+  const [worst] = joint.motions;
+  return (
+    <>
+      <tr className={clsx('border-b border-rule/60', isOpen && 'bg-wash')}>
+        <th scope="row" className="py-1 text-left font-normal">
+          <button
+            type="button"
+            aria-expanded={isOpen}
+            onClick={onOpen}
+            className="text-left [overflow-wrap:anywhere] hover:underline"
+          >
+            <span className="mono">{joint.name}</span>{' '}
+            <span className="text-soft">
+              {worst.motion}, {Math.round(worst.degrees)}°
+            </span>
+          </button>
+        </th>
+        <Figures row={worst} limits={limits} />
+      </tr>
+      {isOpen && (
+        <tr className="border-b border-rule">
+          <td colSpan={4} className="pb-3 pt-1.5">
+            <OpenJoint joint={joint} limits={limits} />
+          </td>
+        </tr>
+      )}
+    </>
+  );
+}
+
+const BAD = 'font-semibold text-stops';
+
+function Figures({ row, limits }: { row: TrialRow; limits: TrialLimits }) {
+  const unit = useDesk((state) => state.brief.unit);
+  const cell = 'mono whitespace-nowrap py-1 pl-2 text-right';
+  const isLow = row.volume !== null && row.volume < limits.volume;
+  return (
+    <>
+      <td className={clsx(cell, isLow && BAD)}>
+        {row.volume === null ? '—' : `${Math.round(row.volume * 100)} %`}
+      </td>
+      <td className={clsx(cell, row.stretch > limits.stretch && BAD)}>{row.stretch.toFixed(1)} ×</td>
+      <td className={cell}>{row.through > 0 ? lengthText(row.through, unit) : '—'}</td>
+    </>
+  );
+}
+
+/** The motions of a joint, the chart of the chosen one, and the ways on from there. */
+function OpenJoint({ joint, limits }: { joint: Joint; limits: TrialLimits }) {
+  const [motion, setMotion] = useState(joint.motions[0].motion);
+  const row = joint.motions.find((one) => one.motion === motion) ?? joint.motions[0];
+  return (
+    <div>
+      <div role="group" aria-label={`Motions of ${joint.name}`} className="flex flex-wrap gap-1">
+        {joint.motions.map((one) => (
+          <Chip
+            key={one.motion}
+            on={one.motion === row.motion}
+            onClick={() => {
+              setMotion(one.motion);
+              look(one);
+            }}
+          >
+            {one.motion}
+          </Chip>
+        ))}
+      </div>
+      <AngleChart key={row.motion} row={row} limits={limits} />
+      <div className="mt-2 flex flex-wrap gap-1.5">
+        <Button small onClick={() => paintHere(joint.node)}>
+          Paint its weights in this pose
+        </Button>
+        <Button small onClick={() => void standInMotion(row.node, row.motion, row.to)}>
+          To the end of its range
+        </Button>
+      </div>
+    </div>
+  );
+}
+
+/** Weights, with the pose as it stands and the bone in hand. */
+function paintHere(node: number): void {
+  goToRoom('weights');
+  chooseBone(node);
+  lookAtWeights();
+}

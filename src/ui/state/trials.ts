@@ -1,0 +1,96 @@
+/** The figure of the desk moved joint by joint: what shows then joins the findings. */
+import { proxy } from 'comlink';
+import { create } from 'zustand';
+import { restPlace } from '@/core/character/hierarchy';
+import { characterHeight } from '@/core/character/measure';
+import { briefKey } from '@/core/house/brief';
+import { messageOf } from '../kit/api';
+import { frame } from './choose';
+import { LatestRequest } from './latest-request';
+import { beginPose, standAs } from './pose';
+import { type DeskState, desk, setDesk } from './store';
+import { setApart } from './waivers';
+import { solveWorker } from './worker';
+
+interface Trying {
+  /** How far it is, 0 … 1; null where nothing is under way. */
+  readonly share: number | null;
+  /** It was stopped, for this revision. */
+  readonly stopped: string | null;
+}
+
+export const useTrying = create<Trying>(() => ({ share: null, stopped: null }));
+
+const trying = new LatestRequest();
+
+/** Whether the figure of the desk has been moved under its brief. */
+export const isTried = ({
+  tried,
+  revision,
+  brief,
+}: Pick<DeskState, 'tried' | 'revision' | 'brief'>): boolean =>
+  tried !== null && tried.revision === revision && tried.brief === briefKey(brief);
+
+/** Moves every joint of what lies on the desk, where that is not done yet. */
+export async function tryInMotion(): Promise<void> {
+  const { character, revision, brief, audited } = desk();
+  if (!character || !revision || !audited || isTried(desk())) return;
+  const isCurrent = trying.begin();
+  useTrying.setState({ share: 0, stopped: null });
+  try {
+    const told = proxy((share: number) => {
+      if (isCurrent()) useTrying.setState({ share });
+    });
+    const tried = await solveWorker(character).tryInMotion(brief, told);
+    if (!isCurrent() || !tried) return;
+    const now = desk();
+    if (now.revision !== revision || briefKey(now.brief) !== briefKey(brief) || !now.record || !now.audited)
+      return;
+    const others = now.audited.filter(({ room }) => room !== 'trials');
+    setDesk({
+      tried: { revision, brief: briefKey(brief), rows: tried.rows },
+      ...setApart(now.record, revision, [...others, ...tried.findings]),
+    });
+  } catch (error) {
+    if (isCurrent()) setDesk({ error: messageOf(error) });
+  } finally {
+    if (isCurrent()) useTrying.setState({ share: null });
+  }
+}
+
+/** Stops what is under way; the figure counts as not tried. */
+export function stopTrying(): void {
+  const { character, revision } = desk();
+  trying.drop();
+  useTrying.setState({ share: null, stopped: revision });
+  if (character) void solveWorker(character).stopTrying();
+}
+
+/** So much of the figure round a joint is in the picture, as a share of its height: what moves with it swings about. */
+const ROUND = 0.2;
+
+/** Brings a joint into the picture, with room for what it swings. */
+export function frameJoint(node: number): void {
+  const { character } = desk();
+  if (!character || node < 0) return;
+  const [x, y, z] = restPlace(character.nodes, node);
+  const reach = ROUND * characterHeight(character);
+  frame([
+    [x - reach, y - reach, z - reach],
+    [x + reach, y + reach, z + reach],
+  ]);
+}
+
+/** Stands in a motion at so many degrees. */
+export async function standInMotion(node: number, motion: string, degrees: number): Promise<void> {
+  const { character, revision } = desk();
+  if (!character) return;
+  try {
+    const pose = await solveWorker(character).trialStance(node, motion, degrees);
+    if (!pose || desk().revision !== revision) return;
+    beginPose();
+    standAs(pose.turns);
+  } catch (error) {
+    setDesk({ error: messageOf(error) });
+  }
+}

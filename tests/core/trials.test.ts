@@ -1,0 +1,267 @@
+/** Figures in motion: clean bodies pass and that says something; planted faults are found at their joints, and nothing else. */
+import type { Character } from '@/core/character/model';
+import { underSimilarity } from '@/core/character/similarity';
+import { type JointMotion, jointMotionsOf, turnsOfMotion } from '@/core/anatomy/joint-motions';
+import { meaningOf } from '@/core/anatomy/bones';
+import { twinOf } from '@/core/anatomy/twins';
+import { skeletonOf } from '@/core/anatomy/skeleton';
+import { audit, checksInMotion } from '@/core/house/audit';
+import { briefById } from '@/core/house/briefs';
+import { remedyById } from '@/core/house/registry';
+import { posedWorld } from '@/core/motion/pose';
+import { ownPosedWorld } from '@/core/motion/hand-pose';
+import { USUAL_LIMITS } from '@/core/contracts/trials';
+import { trialsOf } from '@/core/rooms/trials/findings';
+import { tryInPieces } from '@/core/rooms/trials/in-pieces';
+import { rowChanges, trialCurve, trialRows } from '@/core/rooms/trials/rows';
+import { castCharacter } from './support/cast';
+import { withBentPart, withJoints } from './support/changed-joints';
+
+const brief = briefById('handset')!;
+const clean = castCharacter('deckhand-clean.glb');
+const node = (name: string, of = clean) => of.nodes.findIndex((one) => one.name === name);
+const found = (character: Character) => audit(character, brief, { checks: checksInMotion(brief) });
+const motionsOf = (name: string): JointMotion[] =>
+  jointMotionsOf(clean).filter(({ bone }) => bone === node(name));
+
+describe('motions of joints', () => {
+  it('a body’s joints move as far as in life, each side like the other', () => {
+    const degrees = (name: string) =>
+      Object.fromEntries(motionsOf(name).map(({ motion, degrees: to }) => [motion, Math.round(to)]));
+    expect(degrees('arm_lower_lt')).toEqual({ bend: 150 });
+    expect(degrees('leg_lower_rt')).toEqual({ bend: 135 });
+    expect(degrees('leg_upper_lt')).toMatchObject({ 'swing forward': 120, 'swing back': 30, spread: 45 });
+    expect(degrees('hand_rt')).toMatchObject({ 'bend to the palm': 80, 'bend back': 70 });
+    // From a T-pose an arm rises from 90° on, and its collar takes a third of that.
+    const raise = motionsOf('arm_upper_lt').find(({ motion }) => motion === 'raise sideways')!;
+    expect([Math.round(raise.from), raise.degrees]).toEqual([90, 180]);
+    expect(raise.joints.map(({ bone, share }) => [clean.nodes[bone].name, share.toFixed(2)])).toEqual([
+      ['arm_upper_lt', '0.67'],
+      ['collar_lt', '0.33'],
+    ]);
+  });
+  it('bend where joints bend: the foot of a bent knee goes back, the hand of a bent elbow forward, an arm that rises up', () => {
+    const moved = (name: string, motion: string, what: string) => {
+      const one = motionsOf(name).find((candidate) => candidate.motion === motion)!;
+      const [rest, posed] = [one.from, one.degrees].map((at) =>
+        posedWorld(clean, turnsOfMotion(one, at)).subarray(node(what) * 16 + 12, node(what) * 16 + 15),
+      );
+      return [0, 1, 2].map((k) => posed[k] - rest[k]);
+    };
+    for (const side of ['lt', 'rt']) {
+      expect(moved(`leg_lower_${side}`, 'bend', `foot_${side}`)[2]).toBeLessThan(-0.2);
+      expect(moved(`arm_lower_${side}`, 'bend', `hand_${side}`)[2]).toBeGreaterThan(0.05);
+      expect(moved(`arm_upper_${side}`, 'raise sideways', `hand_${side}`)[1]).toBeGreaterThan(0.3);
+      expect(moved(`arm_upper_${side}`, 'lower to the side', `hand_${side}`)[1]).toBeLessThan(-0.3);
+      expect(moved(`leg_upper_${side}`, 'swing forward', `foot_${side}`)[2]).toBeGreaterThan(0.3);
+      expect(moved(`long_2_${side}`, 'bend', `long_3_${side}`)[1]).toBeLessThan(-0.005);
+    }
+    expect(moved('spine_1', 'bend forward', 'head')[2]).toBeGreaterThan(0.1);
+  });
+  it('every bone that moves flesh has some', () => {
+    const turned = new Set(jointMotionsOf(clean).flatMap(({ joints }) => joints.map(({ bone }) => bone)));
+    const bound = new Set(clean.skins.flatMap(({ joints }) => joints));
+    const missing = [...bound].filter((bone) => !turned.has(bone)).map((bone) => clean.nodes[bone].name);
+    expect(missing).toEqual([]);
+  });
+});
+
+describe('a clean figure', () => {
+  it('has nothing open, after every joint was turned', () => {
+    expect(found(clean)).toEqual([]);
+    const trials = trialsOf(clean, USUAL_LIMITS);
+    expect(trials.length).toBeGreaterThan(200);
+    // It says something: joints lose volume, and most have it told.
+    const volumes = trials.flatMap(({ samples }) => samples.flatMap(({ volume }) => volume ?? []));
+    expect(volumes.length).toBeGreaterThan(400);
+    expect(Math.min(...volumes)).toBeLessThan(0.7);
+    expect(found(castCharacter('quay-skeleton.glb'))).toEqual([]);
+  });
+  it('keeps both sides alike', () => {
+    const skeleton = skeletonOf(clean);
+    const twin = new Map(
+      skeleton.bones.map((bone, i) => [
+        bone.node,
+        twinOf(skeleton, i) < 0 ? -1 : skeleton.bones[twinOf(skeleton, i)].node,
+      ]),
+    );
+    const rows = trialRows(clean, USUAL_LIMITS).filter(
+      ({ node: bone }) => meaningOf(clean, bone).kind === 'bone',
+    );
+    const known = new Map(rows.map((row) => [`${row.node} ${row.motion}`, row]));
+    let compared = 0;
+    for (const row of rows) {
+      const other = known.get(`${twin.get(row.node)} ${row.motion}`);
+      if (!other || row.volume === null || other.volume === null) continue;
+      compared++;
+      expect([row.bone, row.motion, Math.abs(row.volume - other.volume) < 0.03]).toEqual([
+        row.bone,
+        row.motion,
+        true,
+      ]);
+      expect(Math.abs(row.stretch - other.stretch)).toBeLessThan(0.12);
+    }
+    expect(compared).toBeGreaterThan(60);
+  });
+  it('has the same figures wherever it stands and however large it is', () => {
+    const moved = underSimilarity(clean, {
+      scale: 2.5,
+      rotation: [0, Math.SQRT1_2, 0, Math.SQRT1_2],
+      translation: [3, 0, -1],
+    });
+    const before = trialRows(clean, USUAL_LIMITS);
+    const after = trialRows(moved, USUAL_LIMITS);
+    expect(after.map(({ bone, motion }) => `${bone} ${motion}`)).toEqual(
+      before.map(({ bone, motion }) => `${bone} ${motion}`),
+    );
+    after.forEach((row, i) => {
+      if (row.volume !== null) expect(Math.abs(row.volume - before[i].volume!)).toBeLessThan(0.01);
+      expect(Math.abs(row.through / 2.5 - before[i].through)).toBeLessThan(0.01);
+    });
+  });
+  it('keeps more where an engine skins by dual quaternions', () => {
+    const twist = motionsOf('hand_lt').find(({ motion }) => motion === 'turn palm up')!;
+    const { linear, dual, degrees } = trialCurve(clean, twist, USUAL_LIMITS);
+    expect([linear[0], dual[0]].map((share) => share!.toFixed(4))).toEqual(['1.0000', '1.0000']);
+    expect(degrees[degrees.length - 1]).toBe(80);
+    expect(dual[dual.length - 1]! - linear[linear.length - 1]!).toBeGreaterThan(0.1);
+  });
+});
+
+describe('a fault that is planted', () => {
+  const told = (character: Character) => [
+    ...new Set(found(character).map(({ check, subject }) => `${check} ${subject.name}`)),
+  ];
+
+  it('a joint that was missed: the forearm’s flesh went to the upper arm', () => {
+    let missed = clean;
+    for (const mesh of ['body', 'oilskin coat'])
+      missed = withJoints(missed, mesh, (bone) =>
+        ['arm_lower_lt', 'wrist_twist_lt'].includes(clean.nodes[bone].name) ? node('arm_upper_lt') : bone,
+      );
+    const all = told(missed);
+    expect(all).toContain('does-not-follow arm_lower_lt');
+    expect(all.every((one) => /(arm_lower|hand|arm_upper|wrist_twist)_lt$/.test(one))).toBe(true);
+    const finding = found(missed).find(({ check }) => check === 'does-not-follow')!;
+    expect(finding.pose!.turns.map(([bone]) => clean.nodes[bone].name)).toEqual(['arm_lower_lt']);
+  });
+  it('a finger that its neighbour pulls', () => {
+    const pulled = withJoints(clean, 'body', (bone) =>
+      clean.nodes[bone].name === 'ring_2_rt' ? node('long_2_rt') : bone,
+    );
+    const all = told(pulled);
+    expect(all.length).toBeGreaterThan(0);
+    expect(all.every((one) => /(ring|long)_\d_rt$/.test(one))).toBe(true);
+  });
+  it('two points that go with the other leg', () => {
+    const body = clean.meshes[clean.nodes[node('body')].mesh];
+    const { joints } = clean.skins[clean.nodes[node('body')].skin];
+    const { offsets, joint, weight } = body.influences!;
+    const ofShin = Array.from({ length: body.vertexCount }, (_, vertex) => vertex).filter((vertex) =>
+      joint
+        .subarray(offsets[vertex], offsets[vertex + 1])
+        .some((slot, k) => joints[slot] === node('leg_lower_lt') && weight[offsets[vertex] + k] > 0.95),
+    );
+    const some = new Set(ofShin.slice(0, 2));
+    const crossed = withJoints(clean, 'body', (bone, vertex) =>
+      some.has(vertex) ? node('leg_upper_rt') : bone,
+    );
+    const all = found(crossed).filter(({ check }) => check === 'flies-off');
+    expect(all.length).toBeGreaterThan(0);
+    expect(all.every(({ subject }) => /^leg_(upper|lower)_/.test(subject.name))).toBe(true);
+    const polygons = all[0].elements.filter(({ kind }) => kind === 'polygon');
+    expect(polygons.reduce((sum, { ids }) => sum + ids.length, 0)).toBeLessThan(24);
+  });
+  it('a knee that folds: its flesh parts between two neighbours, with nothing shared', () => {
+    const body = clean.meshes[clean.nodes[node('body')].mesh];
+    const { joints } = clean.skins[clean.nodes[node('body')].skin];
+    const { offsets, joint, weight } = body.influences!;
+    const share = new Float32Array(body.vertexCount);
+    for (let vertex = 0; vertex < body.vertexCount; vertex++)
+      for (let k = offsets[vertex]; k < offsets[vertex + 1]; k++)
+        if (joints[joint[k]] === node('leg_lower_lt')) share[vertex] += weight[k];
+    const hard = withJoints(clean, 'body', (bone, vertex) => {
+      if (bone !== node('leg_lower_lt') && bone !== node('leg_upper_lt')) return bone;
+      return share[vertex] > 0.5 ? node('leg_lower_lt') : node('leg_upper_lt');
+    });
+    const all = found(hard);
+    expect(all.map(({ subject }) => subject.name)).toContain('leg_lower_lt');
+    expect(all.every(({ subject }) => /^leg_(lower|upper)_lt$/.test(subject.name))).toBe(true);
+    const finding = all.find(({ subject }) => subject.name === 'leg_lower_lt')!;
+    expect(finding.pose!.words).toMatch(/^bend, \d+°$/);
+  });
+  it('a rigid part that two bones pull, and the remedy that is offered mends it', () => {
+    const bent = withBentPart(clean);
+    const all = found(bent).filter(({ check }) => check === 'rigid-bends');
+    expect(all).toHaveLength(1);
+    expect(all[0].pose).toBeDefined();
+    const [{ id, params }] = all[0].remedies;
+    const remedy = remedyById(id)!;
+    const mended = remedy.apply(bent, remedy.params.cast(params) as Record<string, unknown>, brief);
+    expect(found(mended)).toEqual([]);
+  });
+  it('a lamp that goes through the body when the hand bends is told of the Stoker', () => {
+    const stoker = castCharacter('stoker.dae');
+    const clashes = found(stoker).filter(({ check }) => check === 'goes-through');
+    expect(
+      clashes.map(({ subject, message }) => [
+        subject.name,
+        /“hand lamp” goes .* into “stoker body”/.test(message),
+      ]),
+    ).toEqual([['RightHand', true]]);
+  });
+});
+
+it('a finding stands in the very pose that it was found in', () => {
+  const stoker = castCharacter('stoker.dae');
+  const finding = found(stoker).find(({ check }) => check === 'goes-through')!;
+  const posed = ownPosedWorld(stoker, new Map(finding.pose!.turns));
+  const motion = jointMotionsOf(stoker).find(
+    ({ bone, motion: name }) => bone === finding.subject.index && finding.pose!.words.startsWith(name),
+  )!;
+  const wanted = posedWorld(stoker, turnsOfMotion(motion, motion.degrees));
+  expect(Math.max(...posed.map((x, i) => Math.abs(x - wanted[i])))).toBeLessThan(1e-6);
+});
+
+it('an audit asks of a figure in motion only where it is told to, and a brief without limits asks nothing', () => {
+  const stoker = castCharacter('stoker.dae');
+  const inTrials = (findings: readonly { room: string }[]) =>
+    findings.filter(({ room }) => room === 'trials').length;
+  expect(inTrials(audit(stoker, brief))).toBe(0);
+  expect(inTrials(audit(stoker, brief, { isMoved: true }))).toBeGreaterThan(3);
+  expect(inTrials(audit(stoker, { ...brief, trials: null }, { isMoved: true }))).toBe(0);
+  // A stricter brief finds more, one that turns joints less finds less.
+  const strict = audit(
+    clean,
+    { ...brief, trials: { ...USUAL_LIMITS, volume: 0.75 } },
+    { checks: checksInMotion(brief) },
+  );
+  expect(strict.filter(({ check }) => check === 'volume-lost').length).toBeGreaterThan(4);
+  const gentle = { ...USUAL_LIMITS, volume: 0.75, reach: 0.4 };
+  expect(audit(clean, { ...brief, trials: gentle }, { checks: checksInMotion(brief) })).toEqual([]);
+});
+
+it('made in pieces they are the same, told as they go on, and stopped when that is asked', async () => {
+  const one = { ...castCharacter('stoker.dae') };
+  const shares: number[] = [];
+  const isDone = await tryInPieces(one, USUAL_LIMITS, {
+    told: (share) => shares.push(share),
+    isStopped: () => false,
+  });
+  expect(isDone).toBe(true);
+  expect(shares).toEqual([...shares].sort((a, b) => a - b));
+  expect(trialRows(one, USUAL_LIMITS)).toEqual(trialRows(castCharacter('stoker.dae'), USUAL_LIMITS));
+  const another = { ...castCharacter('stoker.dae') };
+  expect(await tryInPieces(another, USUAL_LIMITS, { told: () => {}, isStopped: () => true })).toBe(false);
+});
+
+it('what differs from another state is told with the worst first', () => {
+  const pulled = withJoints(clean, 'body', (bone) =>
+    clean.nodes[bone].name === 'ring_2_rt' ? node('long_2_rt') : bone,
+  );
+  const changes = rowChanges(trialRows(clean, USUAL_LIMITS), trialRows(pulled, USUAL_LIMITS), (bone) => bone);
+  expect(changes[0].after.bone).toMatch(/^(ring|long)_\d_rt$/);
+  const others = changes.filter(({ after }) => !/_rt$/.test(after.bone));
+  expect(others.length).toBeGreaterThan(100);
+  expect(others.every(({ volume, stretch }) => Math.abs(volume ?? 0) < 1e-9 && stretch === 0)).toBe(true);
+});
