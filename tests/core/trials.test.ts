@@ -145,6 +145,34 @@ describe('a fault that is planted', () => {
     const finding = found(missed).find(({ check }) => check === 'does-not-follow')!;
     expect(finding.pose!.turns.map(([bone]) => clean.nodes[bone].name)).toEqual(['arm_lower_lt']);
   });
+  it('what is offered for a missed joint and for an elbow that collapses mends them', () => {
+    let missed = clean;
+    for (const mesh of ['body', 'oilskin coat'])
+      missed = withJoints(missed, mesh, (bone) =>
+        ['arm_lower_lt', 'wrist_twist_lt'].includes(clean.nodes[bone].name) ? node('arm_upper_lt') : bone,
+      );
+    const soft = remedyById('set-band')!.apply(clean, { bone: node('arm_lower_rt'), width: 0.35 }, brief);
+    const [collapsed] = found(soft);
+    expect([collapsed.check, collapsed.gravity, collapsed.subject.name]).toEqual([
+      'volume-lost',
+      'stops',
+      'arm_lower_rt',
+    ]);
+    for (const faulty of [missed, soft]) {
+      let character = faulty;
+      const steps: string[] = [];
+      for (let step = 0; step < 8; step++) {
+        const finding = found(character).find(({ remedies }) => remedies.length > 0);
+        if (!finding) break;
+        const [{ id, params }] = finding.remedies;
+        const remedy = remedyById(id)!;
+        character = remedy.apply(character, remedy.params.cast(params) as Record<string, unknown>, brief);
+        steps.push(`${id} for ${finding.check} of ${finding.subject.name}`);
+      }
+      expect([steps, found(character).map(({ message }) => message)]).toEqual([steps, []]);
+      expect(steps.length).toBeLessThan(6);
+    }
+  });
   it('a finger that its neighbour pulls', () => {
     const pulled = withJoints(clean, 'body', (bone) =>
       clean.nodes[bone].name === 'ring_2_rt' ? node('long_2_rt') : bone,
@@ -210,6 +238,27 @@ describe('a fault that is planted', () => {
       ]),
     ).toEqual([['RightHand', true]]);
   });
+});
+
+it('a lantern that goes through the coat is moved out by what is offered', () => {
+  const lantern = node('storm lantern');
+  let character: Character = {
+    ...clean,
+    nodes: clean.nodes.map((one, i) =>
+      i === lantern ? { ...one, translation: [-0.05, 0, 0] as const } : one,
+    ),
+  };
+  const clashes = () => found(character).filter(({ check }) => check === 'goes-through');
+  expect(clashes().map(({ subject }) => subject.name)).toContain('hand_rt');
+  expect(clashes().some(({ message }) => /“storm lantern” goes .* into “oilskin coat”/.test(message))).toBe(
+    true,
+  );
+  for (let step = 0; step < 4 && clashes().length > 0; step++) {
+    const [{ id, params }] = clashes()[0].remedies;
+    const remedy = remedyById(id)!;
+    character = remedy.apply(character, remedy.params.cast(params) as Record<string, unknown>, brief);
+  }
+  expect(found(character)).toEqual([]);
 });
 
 it('a finding stands in the very pose that it was found in', () => {

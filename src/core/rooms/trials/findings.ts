@@ -13,7 +13,7 @@ import {
 import type { TrialLimits } from '../../contracts/trials';
 import { turnsOfLocals } from '../../motion/hand-pose';
 import { posedWorld } from '../../motion/pose';
-import { limbThickness } from '../../anatomy/limb-thickness';
+import { jointRadius } from './joint-radius';
 import { type JointTrial, type TrialSample, sweepOf } from './sweep';
 
 /** So many poses from rest to the end of every motion. */
@@ -119,15 +119,18 @@ export function jointFinding(
   };
 }
 
-/** Bands are offered this wide, in diameters of the limb. */
-const BAND = 1.2;
+/**
+ * Bands are offered this wide, in diameters of the limb: on the demo's elbows and knees narrower ones keep hardly more volume and
+ * stretch more, one of three diameters keeps a third of it.
+ */
+const BAND = 1;
 
 /** What can be done where a limb folds or is drawn out: more bones, or another band. */
 export function waysToSoften(character: Character, { bone, joints }: JointMotion): RemedyCall[] {
-  const thickness = limbThickness(character).get(bone);
-  if (joints.length > 1 || thickness === undefined || character.nodes[bone].parent < 0) return [];
+  const radius = jointRadius(character, bone);
+  if (joints.length > 1 || radius === null || character.nodes[bone].parent < 0) return [];
   return [
-    { id: 'set-band', params: { bone, width: round(BAND * thickness) } },
+    { id: 'set-band', params: { bone, width: round(BAND * 2 * radius) } },
     { id: 'add-helper', params: { bone } },
   ];
 }

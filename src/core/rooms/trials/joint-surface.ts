@@ -3,7 +3,6 @@
  * limb about the joint whose volume is told. Gathered once for a joint, so that a pose skins only these few points.
  */
 import { branchOf } from '../../character/hierarchy';
-import { limbThickness } from '../../anatomy/limb-thickness';
 import { type Placed, placedMeshes } from '../../character/measure';
 import type { Character } from '../../character/model';
 import { morphedPositions, morphsAt } from '../../character/morphs';
@@ -13,6 +12,7 @@ import { fanned } from '../../geometry/fan';
 import type { Influences } from '../../geometry/influences';
 import { type Vec3, dot, subtract } from '../../geometry/matrix';
 import { Groups } from '../../geometry/weld';
+import { jointRadius } from './joint-radius';
 
 /** A few vertices of a mesh, ready to be skinned by themselves. */
 export interface LocalSurface {
@@ -111,8 +111,7 @@ export function jointSurfaceOf(
   limb: Omit<LimbAt, 'radius'> | null,
 ): JointSurface {
   const moves = branchOf(character.nodes, [bone]);
-  const thickness = limbThickness(character).get(bone);
-  const radius = thickness === undefined ? null : thickness / 2;
+  const radius = jointRadius(character, bone);
   const at = limb && radius !== null ? { ...limb, radius } : null;
   const surfaces = fannedMeshes(character).flatMap((mesh): LocalSurface[] => {
     const share = shareOfBranch(mesh, moves);

@@ -2,7 +2,7 @@
  * Joints whose flesh does not follow them: the points that lie along a bone, nearer to it than to any other of the body, stay
  * behind when its joint turns.
  */
-import { branchOf, childrenOf, restPlace } from '../../character/hierarchy';
+import { ancestorsOf, branchOf, childrenOf, restPlace } from '../../character/hierarchy';
 import { placedMeshes } from '../../character/measure';
 import type { Character } from '../../character/model';
 import { boneDirections } from '../../anatomy/joint-motions';
@@ -15,7 +15,7 @@ export interface Following {
   readonly bone: number;
   /** Mean share of the points along the bone that goes with it, 0 … 1. */
   readonly share: number;
-  /** Points along it, by the node of their mesh. */
+  /** All flesh that lies along it, and what lies farther out and stays behind, by the node of its mesh. */
   readonly points: ReadonlyMap<number, Uint32Array>;
   readonly count: number;
 }
@@ -46,6 +46,9 @@ const LIMBS = new Set([
   'little',
 ]);
 
+/** A point farther out on the limb that goes along by less than this stays behind too. */
+const STAYS_BEHIND = 0.5;
+
 /** Fewer points say nothing. */
 const LEAST_POINTS = 6;
 
@@ -55,28 +58,37 @@ export function followingOf(character: Character): Following[] {
   const segments = bodySegments(character);
   const own = segments.map(() => ({ sum: 0, count: 0, points: new Map<number, number[]>() }));
   const isOfBody = nodes.map((_, node) => isBodyBone(meaningOf(character, node)) || isTwist(character, node));
+  const indexOf = new Map(segments.map(({ bone }, i) => [bone, i]));
+  const limbAbove = segments.map(({ bone }) =>
+    [bone, ...ancestorsOf(nodes, bone)].flatMap((above) => indexOf.get(above) ?? []),
+  );
   const moves = segments.map(({ bone }) => branchOf(nodes, [bone]));
   for (const { mesh, skin, points, node } of placedMeshes(character)) {
     const { influences } = mesh;
     if (!skin || !influences) continue;
     for (let vertex = 0; vertex < mesh.vertexCount; vertex++) {
       const place: Vec3 = [points[vertex * 3], points[vertex * 3 + 1], points[vertex * 3 + 2]];
-      const at = segmentOf(segments, place);
+      const { at, isMiddle } = segmentOf(segments, place);
       if (at < 0) continue;
-      let [share, ofBody] = [0, 0];
-      for (let k = influences.offsets[vertex]; k < influences.offsets[vertex + 1]; k++) {
-        const bone = skin.joints[influences.joint[k]];
-        if (!isOfBody[bone]) continue;
-        ofBody += influences.weight[k];
-        if (moves[at][bone]) share += influences.weight[k];
-      }
+      let ofBody = 0;
+      for (let k = influences.offsets[vertex]; k < influences.offsets[vertex + 1]; k++)
+        if (isOfBody[skin.joints[influences.joint[k]]]) ofBody += influences.weight[k];
       // A coat that hangs on bones of its own says nothing of the leg within.
       if (ofBody < OF_BODY) continue;
-      own[at].sum += share / ofBody;
-      own[at].count++;
-      const list = own[at].points.get(node);
-      if (list) list.push(vertex);
-      else own[at].points.set(node, [vertex]);
+      for (const above of limbAbove[at]) {
+        let share = 0;
+        for (let k = influences.offsets[vertex]; k < influences.offsets[vertex + 1]; k++)
+          if (moves[above][skin.joints[influences.joint[k]]]) share += influences.weight[k];
+        if (above === at && isMiddle) {
+          own[at].sum += share / ofBody;
+          own[at].count++;
+        }
+        // Of what lies farther out, only what stays behind.
+        if (above !== at && share / ofBody > STAYS_BEHIND) continue;
+        const list = own[above].points.get(node);
+        if (list) list.push(vertex);
+        else own[above].points.set(node, [vertex]);
+      }
     }
   }
   return segments.flatMap(({ bone, isLimb }, i): Following[] => {
@@ -87,7 +99,8 @@ export function followingOf(character: Character): Following[] {
   });
 }
 
-interface Segment {
+/** The straight way of a bone of the body to the next. World space at rest, metres. */
+export interface BodySegment {
   readonly bone: number;
   readonly from: Vec3;
   readonly to: Vec3;
@@ -96,10 +109,10 @@ interface Segment {
 }
 
 /** The bones of the body that go on to another. */
-function bodySegments(character: Character): Segment[] {
+export function bodySegments(character: Character): BodySegment[] {
   const { nodes } = character;
   const children = childrenOf(nodes);
-  return [...boneDirections(character).keys()].flatMap((bone): Segment[] => {
+  return [...boneDirections(character).keys()].flatMap((bone): BodySegment[] => {
     const meaning = meaningOf(character, bone);
     if (!isBodyBone(meaning)) return [];
     const from = restPlace(nodes, bone);
@@ -119,16 +132,25 @@ function aligned(from: Vec3, to: Vec3, way: Vec3): number {
   return dot(vector, way) / (Math.hypot(...vector) || 1);
 }
 
-/** The segment whose middle a place lies along, nearer to it than to any other; −1 for none. */
-function segmentOf(segments: readonly Segment[], place: Vec3): number {
-  let best = -1;
-  let least = Infinity;
+/** The segment nearest to a place, and the square of how far it is, metres. */
+export function nearestSegment(
+  segments: readonly BodySegment[],
+  [x, y, z]: Vec3,
+): { at: number; squared: number } {
+  let at = -1;
+  let squared = Infinity;
   segments.forEach((segment, i) => {
-    const squared = squaredToSegment(segment, place[0], place[1], place[2]);
-    if (squared < least) [best, least] = [i, squared];
+    const here = squaredToSegment(segment, x, y, z);
+    if (here < squared) [at, squared] = [i, here];
   });
-  if (best < 0) return -1;
-  const { from, to, length } = segments[best];
+  return { at, squared };
+}
+
+/** The segment that a place lies along, and whether that is at its middle; −1 where it lies beside all of them. */
+function segmentOf(segments: readonly BodySegment[], place: Vec3): { at: number; isMiddle: boolean } {
+  const { at, squared } = nearestSegment(segments, place);
+  if (at < 0 || squared > (BESIDE * segments[at].length) ** 2) return { at: -1, isMiddle: false };
+  const { from, to, length } = segments[at];
   const share = dot(subtract(place, from), subtract(to, from)) / (length * length);
-  return share > FROM && share < TO && least < (BESIDE * length) ** 2 ? best : -1;
+  return { at, isMiddle: share > FROM && share < TO };
 }

@@ -10,12 +10,12 @@ import type { Character } from '../../character/model';
 import { morphedPositions, morphsAt } from '../../character/morphs';
 import { type JointMotion, turnsOfMotion } from '../../anatomy/joint-motions';
 import { boneKindsOf } from '../../anatomy/bone-kinds';
-import { limbThickness } from '../../anatomy/limb-thickness';
 import { fanned } from '../../geometry/fan';
-import { distance } from '../../geometry/matrix';
+import { type Vec3, distance, subtract } from '../../geometry/matrix';
 import { TriangleTree } from '../../geometry/triangle-tree';
 import { WindingField } from '../../geometry/winding-number';
 import { posedWorld } from '../../motion/pose';
+import { jointRadius } from './joint-radius';
 import { gathered, influencesOf } from './joint-surface';
 
 /** What a motion drives into what. */
@@ -29,6 +29,8 @@ export interface GoesThrough {
   readonly into: number;
   /** Vertices of what moves that lie within, among those that were looked at. */
   readonly vertices: Uint32Array;
+  /** The way out for the deepest of them, world space in the pose, metres. */
+  readonly wayOut: Vec3;
 }
 
 /** So many points of a mesh are looked at in a pose. */
@@ -45,7 +47,7 @@ const GOES = 0.98;
 const STAYS = 0.02;
 
 /** Where no limb tells how thick what moves is, a share of the height. */
-const THIN = 0.02;
+const THIN = 0.01;
 
 /** What can be in the way: a mesh at rest. */
 interface Obstacle {
@@ -94,7 +96,7 @@ export function goesThrough(character: Character, motion: JointMotion, degrees: 
   const world = posedWorld(character, turnsOfMotion(motion, degrees));
   const all = obstacles(character);
   const shares = all.map(({ placed }) => shareMoved(character, placed, moves));
-  const radius = (limbThickness(character).get(motion.bone) ?? THIN * characterHeight(character)) / 2;
+  const radius = jointRadius(character, motion.bone) ?? THIN * characterHeight(character);
   const joint = restPlace(character.nodes, motion.bone);
   let worst: GoesThrough | null = null;
   all.forEach(({ placed }, i) => {
@@ -113,6 +115,7 @@ export function goesThrough(character: Character, motion: JointMotion, degrees: 
           moves: placed.node,
           into: obstacle.placed.node,
           vertices: found.vertices,
+          wayOut: found.wayOut,
         };
     });
   });
@@ -174,10 +177,11 @@ function within(
     rest,
     isOwn,
   }: { looked: Uint32Array; posed: Float32Array; rest: Float32Array; isOwn: boolean },
-): { depth: number; vertices: Uint32Array } | null {
+): { depth: number; vertices: Uint32Array; wayOut: Vec3 } | null {
   const { bounds } = tree.boxes;
   const inside: number[] = [];
   let depth = 0;
+  let wayOut: Vec3 = [0, 0, 0];
   looked.forEach((vertex, i) => {
     const [x, y, z] = [posed[i * 3], posed[i * 3 + 1], posed[i * 3 + 2]];
     const isNear =
@@ -187,7 +191,9 @@ function within(
     if (!closest || [0, 1, 2].some((k) => share[tree.triangles[closest.triangle * 3 + k]] > STAYS)) return;
     if (!isOwn && field.at(rest[vertex * 3], rest[vertex * 3 + 1], rest[vertex * 3 + 2]) > 0.5) return;
     inside.push(vertex);
-    depth = Math.max(depth, closest.distance);
+    if (closest.distance <= depth) return;
+    depth = closest.distance;
+    wayOut = subtract(closest.point, [x, y, z]);
   });
-  return inside.length < LEAST_WITHIN ? null : { depth, vertices: Uint32Array.from(inside) };
+  return inside.length < LEAST_WITHIN ? null : { depth, vertices: Uint32Array.from(inside), wayOut };
 }

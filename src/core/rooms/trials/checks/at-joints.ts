@@ -1,11 +1,12 @@
 /** What joints do to the flesh that bends with them: volume, stretch, faces turned over, points torn away. */
 import { object } from 'yup';
-import { limbThickness } from '../../../anatomy/limb-thickness';
 import { SHAPE_AT_REST } from '../../../contracts/aspect';
 import { defineCheck } from '../../../contracts/check';
 import { TRIALS } from '../../../contracts/trials';
 import { pressed, stretchedBeyond, polygonsOf, tornBeyond, turnedOver } from '../concerned';
 import { beyondLimit, inWords, jointFinding, trialsOf, waysToSoften } from '../findings';
+import { jointRadius } from '../joint-radius';
+import { waysToFree } from '../wrong-bones';
 import type { JointTrial, TrialSample } from '../sweep';
 
 const settings = object({ trials: TRIALS });
@@ -143,7 +144,8 @@ export const fliesOffCheck = defineCheck({
   room: 'trials',
   title: 'Points that fly off',
   why: 'A point that stays behind, or goes along with a bone far away, draws its faces out into spikes as soon as that bone moves.',
-  advice: 'Open Weights: the points of these faces are lit there, with the list of all bones that pull them.',
+  advice:
+    'Open Weights and choose the points that fly off: the page Who pulls lists all bones that pull them.',
   leadsTo: 'weights',
   isInMotion: true,
   settings,
@@ -158,15 +160,18 @@ export const fliesOffCheck = defineCheck({
     }).map((all) => {
       const [{ trial, sample, value }] = all;
       const { bone } = trial.motion;
-      const gap = limit * (limbThickness(character).get(bone) ?? 0);
+      const gap = limit * 2 * (jointRadius(character, bone) ?? 0);
+      const elements = polygonsOf(character, trial.motion, sample.degrees, tornBeyond(gap));
+      const freed = waysToFree(character, elements);
       return jointFinding(character, all, {
         gravity: 'stops',
         message: `At “${character.nodes[bone].name}” points are torn apart by ${times(value)} the thickness of the limb (${inWords(trial.motion, sample.degrees)})`,
         tell: times,
         limit,
         unit: '',
-        elements: polygonsOf(character, trial.motion, sample.degrees, tornBeyond(gap)),
-        remedies: [],
+        elements,
+        // Where no bone pulls what is not its own, the hinge is too hard.
+        remedies: freed.length > 0 ? freed : waysToSoften(character, trial.motion),
       });
     });
   },

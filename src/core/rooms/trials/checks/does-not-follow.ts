@@ -17,7 +17,6 @@ export const doesNotFollowCheck = defineCheck({
   room: 'trials',
   title: 'Flesh that does not follow its joint',
   why: 'A joint that was missed when the mesh was bound turns, and the limb about it stays where it was.',
-  advice: 'Bind the mesh again in Weights, or give the bone the points along it.',
   leadsTo: 'weights',
   isInMotion: true,
   settings: object({ trials: TRIALS }),
@@ -52,6 +51,17 @@ function found(
     evidence: [
       { label: 'Of the flesh along it goes along', now: percent, brief: FOLLOWS * 100, unit: '%' },
       { label: 'Points along it', now: count, brief: '—', unit: 'pts' },
+    ],
+    remedies: [
+      {
+        id: 'edit-weights',
+        params: {
+          vertices: [...points].map(([node, ids]) => ({ node, ids: [...ids] })),
+          bone,
+          how: 'set',
+          value: 1,
+        },
+      },
     ],
     ...(motion ? { pose: poseOf(character, motion, degrees) } : {}),
   };

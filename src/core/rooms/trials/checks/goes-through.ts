@@ -1,9 +1,12 @@
 import { object } from 'yup';
-import { type JointMotion, jointMotionsOf } from '../../../anatomy/joint-motions';
+import { type JointMotion, jointMotionsOf, turnsOfMotion } from '../../../anatomy/joint-motions';
 import type { Character } from '../../../character/model';
 import { type Found, defineCheck } from '../../../contracts/check';
 import { lengthText } from '../../../contracts/units';
-import { theNode } from '../../../contracts/finding';
+import { type RemedyCall, theNode } from '../../../contracts/finding';
+import { restWorld } from '../../../character/hierarchy';
+import { decompose, quatConjugate, quatMultiply, quatRotate } from '../../../geometry/matrix';
+import { posedWorld } from '../../../motion/pose';
 import { TRIALS } from '../../../contracts/trials';
 import { inWords, poseOf } from '../findings';
 import { type GoesThrough, clashOf } from '../through';
@@ -50,6 +53,21 @@ export function worstClashes(character: Character, reach: number): Clash[] {
   return [...worst.values()];
 }
 
+/** A little farther than out, so that it does not touch. */
+const CLEAR = 1.15;
+
+/** What hangs as it is can be moved out, seen from how it stands at rest; what is bound goes where its bones go. */
+function waysOut(character: Character, { motion, degrees, through }: Clash): RemedyCall[] {
+  const { moves, wayOut } = through;
+  if (character.nodes[moves].skin >= 0) return [];
+  const rest = decompose(restWorld(character.nodes), moves * 16);
+  const posed = decompose(posedWorld(character, turnsOfMotion(motion, degrees)), moves * 16);
+  const turned = quatMultiply(rest.rotation, quatConjugate(posed.rotation));
+  const shift = quatRotate(turned, wayOut);
+  const place = rest.translation.map((x, k) => x + CLEAR * shift[k]);
+  return [{ id: 'place-part', params: { node: moves, place, turn: [...rest.rotation] } }];
+}
+
 function told(
   character: Character,
   { motion, degrees, through }: Clash,
@@ -73,9 +91,15 @@ function told(
     mark: `${character.nodes[through.moves].name}/${character.nodes[through.into].name}`,
     elements: [{ kind: 'vertex', node: through.moves, ids: through.vertices }],
     evidence: [
-      { label: 'Against the thickness of what moves', now: times(through.share), brief: times(limit), unit: '' },
+      {
+        label: 'Against the thickness of what moves',
+        now: times(through.share),
+        brief: times(limit),
+        unit: '',
+      },
       { label: 'Deepest', now: lengthText(through.depth, unit), brief: '—', unit: '' },
     ],
+    remedies: waysOut(character, { motion, degrees, through }),
     pose: poseOf(character, motion, degrees),
   };
 }

@@ -1,4 +1,5 @@
 import { object } from 'yup';
+import { meaningOf } from '../../../anatomy/bones';
 import { childrenOf, parentBone, restPlace } from '../../../character/hierarchy';
 import { placedMeshes } from '../../../character/measure';
 import { pointsOf } from '../../../character/points';
@@ -6,7 +7,7 @@ import type { Character } from '../../../character/model';
 import { lengthOf, refTo } from '../../../contracts/params';
 import { RemedyError, defineRemedy } from '../../../contracts/remedy';
 import { type Vec3, dot, length, normalise, subtract } from '../../../geometry/matrix';
-import { normalisedShares } from '../../../geometry/row-edits';
+import { type WeightShares, normalisedShares } from '../../../geometry/row-edits';
 import { boundNodes } from '../bound';
 import { promiseOfEdit, wholeMeshes, withEditedRows } from '../edits';
 
@@ -18,7 +19,7 @@ export const setBand = defineRemedy({
   id: 'set-band',
   room: 'weights',
   title: 'Harden or soften a joint',
-  does: 'Between the bone and the one above it the weights change over a band of this width, half and half at the joint: narrow for a hard hinge, wide for a soft one. Only points that go with these two are changed.',
+  does: 'Between the bone and the one above it the weights change over a band of this width, half and half at the joint: narrow for a hard hinge, wide for a soft one. Only points that go with these two, and with the twist bones beside them, are changed.',
   params: object({
     bone: refTo('bone', 'Bone below the joint'),
     width: lengthOf('Width of the band').default(0.08),
@@ -39,30 +40,48 @@ export const setBand = defineRemedy({
       nothing: 'The weights change over a band of this width already, or no point goes with these two bones.',
       edit({ character: now, node, mesh, weights }, all) {
         const { joints } = now.skins[now.nodes[node].skin];
-        const [below, above] = [joints.indexOf(bone), joints.indexOf(joint.above)];
-        if (below < 0 || above < 0) return;
+        const [below, above] = [bone, joint.above].map((one) => slotsOf(character, joints, one));
+        if (below.length === 0 || above.length === 0) return;
         const { vertexOfPoint } = pointsOf(mesh);
         for (const point of all) {
           const row = normalisedShares(weights.rowOf(point));
-          const both = (row.get(below) ?? 0) + (row.get(above) ?? 0);
+          const [under, over] = [sharesOf(row, below), sharesOf(row, above)];
+          const both = under + over;
           if (
             both < ALONE ||
-            !reachesBand(row.get(below) ?? 0, both, points.get(node)!, vertexOfPoint[point], joint, width)
+            !reachesBand(under, both, points.get(node)!, vertexOfPoint[point], joint, width)
           )
             continue;
           const share = shareAlong(along(joint, points.get(node)!, vertexOfPoint[point]) / width);
-          for (const [at, part] of [
-            [below, share],
-            [above, 1 - share],
-          ] as const)
-            if (part > 0) row.set(at, both * part);
-            else row.delete(at);
+          putShares(row, below, both * share);
+          putShares(row, above, both * (1 - share));
           weights.put(point, row);
         }
       },
     });
   },
 });
+
+/** Where a skin lists a bone and the twist bones beside it, which go with it at its joint; the bone itself first. */
+function slotsOf(character: Character, joints: readonly number[], bone: number): number[] {
+  const beside = childrenOf(character.nodes)[bone].filter(
+    (child) => meaningOf(character, child).kind === 'twist',
+  );
+  return [bone, ...beside].map((one) => joints.indexOf(one)).filter((slot) => slot >= 0);
+}
+
+const sharesOf = (row: WeightShares, slots: readonly number[]): number =>
+  slots.reduce((sum, slot) => sum + (row.get(slot) ?? 0), 0);
+
+/** Gives some bones a share together, in the proportion that they have; all of it to the first where none has any. */
+function putShares(row: WeightShares, slots: readonly number[], share: number): void {
+  const before = sharesOf(row, slots);
+  slots.forEach((slot, i) => {
+    const own = before > 0 ? ((row.get(slot) ?? 0) / before) * share : Number(i === 0) * share;
+    if (own > 0) row.set(slot, own);
+    else row.delete(slot);
+  });
+}
 
 interface JointAt {
   readonly place: Vec3;
@@ -127,15 +146,15 @@ function pointsAt(character: Character, bone: number, width: number) {
   let within = 0;
   for (const { mesh, skin, points } of placedMeshes(character)) {
     if (!skin || !mesh.influences) continue;
-    const [below, above] = [skin.joints.indexOf(bone), skin.joints.indexOf(joint.above)];
+    const [below, above] = [bone, joint.above].map((one) => new Set(slotsOf(character, skin.joints, one)));
     const { offsets, joint: joints, weight } = mesh.influences;
     const { vertexOfPoint, pointCount } = pointsOf(mesh);
     for (let point = 0; point < pointCount; point++) {
       const vertex = vertexOfPoint[point];
       let [one, other] = [0, 0];
       for (let k = offsets[vertex]; k < offsets[vertex + 1]; k++) {
-        if (joints[k] === below) one += weight[k];
-        if (joints[k] === above) other += weight[k];
+        if (below.has(joints[k])) one += weight[k];
+        if (above.has(joints[k])) other += weight[k];
       }
       if (one > 0.001 && other > 0.001) shared++;
       if (one + other >= ALONE && Math.abs(along(joint, points, vertex)) < width / 2) within++;
