@@ -86,7 +86,7 @@ await main(async () => {
   await buildBundles();
   const cast = await buildDemo();
   // Matching, motion, bodies and large ones alone need neither a page nor a house.
-  const alone = ['match', 'motion', 'bodies', 'large', 'hand', 'surface'].find((part) =>
+  const alone = ['match', 'motion', 'bodies', 'large', 'hand', 'surface', 'weights', 'trials'].find((part) =>
     process.argv.includes(part),
   );
   if (alone)

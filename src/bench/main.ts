@@ -46,6 +46,7 @@ import { measurePage } from './page';
 import { queueRows } from './queue';
 import { refineTo } from './refine';
 import { surfaceRows } from './surface';
+import { trialRows } from './trials';
 
 let seed = 7;
 const random = () => {
@@ -294,6 +295,12 @@ function deckhands() {
   return { bytes, own, fine: refineTo(own, 100_000), finest: refineTo(own, 1_000_000) };
 }
 
+/** The Deckhand without a fault. */
+const cleanDeckhand = (folder = ''): Character => {
+  const bytes = new Uint8Array(readFileSync(path.join('dist', 'demo', folder, 'deckhand-clean.glb')));
+  return readGltf([{ name: 'deckhand-clean.glb', bytes }]);
+};
+
 /** The Stoker of the demo cast: his body is of a number of points that comes to more than a million when it is halved. */
 const stoker = (): Character => {
   const bytes = new Uint8Array(readFileSync(path.join('dist', 'demo', 'stoker.dae')));
@@ -539,6 +546,12 @@ if (process.argv[2] === 'weights') {
   process.exit();
 }
 
+if (process.argv[2] === 'trials') {
+  rows.push(...trialRows(cleanDeckhand('coarse'), deckhands().fine));
+  tell();
+  process.exit();
+}
+
 if (process.argv[2] === 'page') {
   await paging();
   tell();
@@ -563,6 +576,7 @@ rows.push(
   ...handRows(cast.fine, stoker()),
   ...(await surfaceRows(cast.own)),
   ...bindingRows(cast.own),
+  ...trialRows(cleanDeckhand('coarse'), cast.fine),
 );
 await paging();
 tell();

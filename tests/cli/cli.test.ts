@@ -781,3 +781,43 @@ it('graft: the skeleton of one file under a bone of another, to size, without wh
     expect(bough(...call, ...more)).toMatchObject({ code: 2, err: expect.stringMatching(why) });
   expect(bough('graft', deckhand, '--under', 'head', '--out', out)).toMatchObject({ code: 2 });
 });
+
+test('trial: every joint in figures, as a table and against another file; a limit that is passed stops, and says where', () => {
+  const clean = path.join(cast, 'deckhand-clean.glb');
+  const told = bough('trial', clean, '--json');
+  expect(told.code).toBe(0);
+  const report = JSON.parse(told.out);
+  expect(report).toMatchObject({ brief: 'handset', asked: true, findings: [] });
+  expect(report.joints.length).toBeGreaterThan(200);
+  const elbow = report.joints.find(({ bone }: { bone: string }) => bone === 'arm_lower_lt');
+  expect(elbow).toMatchObject({ motion: 'bend', to: 150 });
+  expect(elbow.volume).toBeGreaterThan(0.5);
+  expect(elbow.volume).toBeLessThan(0.8);
+  expect(bough('trial', clean).out).toMatch(/Nothing passes a limit of the brief/);
+
+  const stoker = bough('trial', path.join(cast, 'stoker.dae'), '--against', clean);
+  expect(stoker.code).toBe(1);
+  expect(stoker.out).toMatch(/stops hand-off At “LeftThigh” points are torn/);
+  expect(stoker.out).toMatch(/LeftForearm +bend +\d+ % → \d+ %/);
+
+  const csv = bough('trial', clean, '--csv').out.trim().split('\n');
+  expect(csv[0]).toMatch(/^bone,motion,from,to,degrees,volume,/);
+  expect(csv).toHaveLength(report.joints.length + 1);
+
+  // A brief that asks nothing of motion is told, and stops nothing.
+  const free = bough('trial', path.join(cast, 'stoker.dae'), '--brief', 'gltf');
+  expect(free.code).toBe(0);
+  expect(free.out).toMatch(/The brief asks nothing of a figure in motion/);
+  // The gate asks it with the rest where it is told to.
+  expect(bough('audit', clean, '--in-motion').code).toBe(0);
+  expect(bough('audit', path.join(cast, 'stoker.dae'), '--in-motion').out).toMatch(/trials +At “LeftThigh”/);
+  for (const [given, why] of [
+    [['trial'], /Name one file/],
+    [['trial', clean, '--json', '--csv'], /Choose one of --json and --csv/],
+    [['trial', clean, '--motion', path.join(cast, 'quay-skeleton.glb')], /holds no motion/],
+  ] as const) {
+    const refused = bough(...given);
+    expect([given, refused.code]).toEqual([given, 2]);
+    expect(refused.err).toMatch(why);
+  }
+});

@@ -57,7 +57,6 @@ test('every room shows its findings, lights them up and passes axe', async ({ pa
   await page.keyboard.press('Enter');
   await expect(page.getByRole('img', { name: /^Turn of R_forearm over the clip/ })).toBeVisible();
   await accessible(page);
-  await picture(page, 'trials');
   await page.keyboard.press('7');
   await expect(page.getByRole('heading', { name: 'Docket', exact: true })).toBeVisible();
   await accessible(page);

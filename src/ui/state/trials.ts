@@ -5,7 +5,7 @@ import { restPlace } from '@/core/character/hierarchy';
 import { characterHeight } from '@/core/character/measure';
 import { briefKey } from '@/core/house/brief';
 import { messageOf } from '../kit/api';
-import { frame } from './choose';
+import { changeLook, frame } from './choose';
 import { LatestRequest } from './latest-request';
 import { beginPose, standAs } from './pose';
 import { type DeskState, desk, setDesk } from './store';
@@ -90,6 +90,38 @@ export async function standInMotion(node: number, motion: string, degrees: numbe
     if (!pose || desk().revision !== revision) return;
     beginPose();
     standAs(pose.turns);
+  } catch (error) {
+    setDesk({ error: messageOf(error) });
+  }
+}
+
+/** The picture ends at this stretch, as a factor. */
+const MOST_STRETCH = 3;
+
+const picturing = new LatestRequest();
+
+/** Shows on the figure how far its surface is stretched in a motion at so many degrees; null: the surface again. */
+export async function showStretch(
+  at: { readonly node: number; readonly motion: string; readonly degrees: number } | null,
+): Promise<void> {
+  const isCurrent = picturing.begin();
+  const { character, revision } = desk();
+  if (!at || !character) {
+    changeLook({ heat: null });
+    return;
+  }
+  try {
+    const stretch = await solveWorker(character).stretchPicture(at.node, at.motion, at.degrees);
+    if (!isCurrent() || !stretch || desk().revision !== revision) return;
+    const values = new Map(
+      [...stretch].map(([node, factors]) => [
+        node,
+        factors.map((factor) => Math.min(1, Math.max(0, (factor - 1) / (MOST_STRETCH - 1)))),
+      ]),
+    );
+    changeLook({
+      heat: { title: 'stretch of the surface', values, most: 1, ticks: ['1 ×', '1.5', '2', '2.5', '3 ×'] },
+    });
   } catch (error) {
     setDesk({ error: messageOf(error) });
   }

@@ -12,6 +12,7 @@ import { USUAL_LIMITS } from '@/core/contracts/trials';
 import { audit, checksInMotion } from '@/core/house/audit';
 import { type Params, RemedyError } from '@/core/contracts/remedy';
 import type { Brief } from '@/core/house/brief';
+import { stretchOfVertices } from '@/core/rooms/trials/concerned';
 import { poseOf } from '@/core/rooms/trials/findings';
 import { tryInPieces } from '@/core/rooms/trials/in-pieces';
 import { type TrialCurve, type TrialRow, trialCurve, trialRows } from '@/core/rooms/trials/rows';
@@ -123,6 +124,12 @@ const solver = {
   trialStance(node: number, motion: string, degrees: number): FindingPose | null {
     const found = jointMotionsOf(need()).find((one) => one.bone === node && one.motion === motion);
     return found ? poseOf(need(), found, degrees) : null;
+  },
+
+  /** How far the surface round every vertex is stretched in a motion, 1 and more, by mesh node. */
+  stretchPicture(node: number, motion: string, degrees: number): Map<number, Float32Array> | null {
+    const found = jointMotionsOf(need()).find((one) => one.bone === node && one.motion === motion);
+    return found ? stretchOfVertices(need(), found, degrees) : null;
   },
 
   /** The look before a bind. */

@@ -68,3 +68,28 @@ export const tornBeyond =
         Math.hypot(points[b] - points[a], points[b + 1] - points[a + 1], points[b + 2] - points[a + 2]);
       return long(posed) - long(rest) > gap;
     });
+
+/**
+ * How far the surface round every vertex is stretched when a motion stands at so many degrees: 1 where it only moves. By the node
+ * of each mesh that bends, a number per vertex.
+ */
+export function stretchOfVertices(
+  character: Character,
+  motion: JointMotion,
+  degrees: number,
+): Map<number, Float32Array> {
+  const world = posedWorld(character, turnsOfMotion(motion, degrees));
+  const out = new Map<number, Float32Array>();
+  for (const { bone } of motion.joints)
+    for (const surface of jointSurface(character, bone).surfaces) {
+      const { placed, triangles, vertices, rest } = surface;
+      const values = out.get(placed.node) ?? new Float32Array(placed.mesh.vertexCount).fill(1);
+      out.set(placed.node, values);
+      const { most } = surfaceStrain(rest, posedLocal(surface, world), triangles);
+      for (let corner = 0; corner < triangles.length; corner++) {
+        const vertex = vertices[triangles[corner]];
+        values[vertex] = Math.max(values[vertex], most[Math.floor(corner / 3)]);
+      }
+    }
+  return out;
+}

@@ -10,7 +10,7 @@ import { pointsOf } from '../../character/points';
 import { type CappedRegion, cutRegion } from '../../geometry/capped-region';
 import { fanned } from '../../geometry/fan';
 import type { Influences } from '../../geometry/influences';
-import { type Vec3, dot, subtract } from '../../geometry/matrix';
+import type { Vec3 } from '../../geometry/matrix';
 import { Groups } from '../../geometry/weld';
 import { jointRadius } from './joint-radius';
 
@@ -177,12 +177,15 @@ function localSurface(mesh: Fanned, share: Float32Array, limb: LimbAt | null): L
 /** Below zero within the piece of limb about a joint, per vertex. */
 function limbField(points: Float32Array, { place, radius, along, above }: LimbAt): Float32Array {
   const field = new Float32Array(points.length / 3);
+  const farthest = FARTHEST * radius;
   for (let vertex = 0; vertex < field.length; vertex++) {
-    const from = subtract([points[vertex * 3], points[vertex * 3 + 1], points[vertex * 3 + 2]], place);
+    const x = points[vertex * 3] - place[0];
+    const y = points[vertex * 3 + 1] - place[1];
+    const z = points[vertex * 3 + 2] - place[2];
     field[vertex] = Math.max(
-      dot(from, along) - REACH * radius,
-      -dot(from, above) - REACH * radius,
-      Math.sqrt(dot(from, from)) - FARTHEST * radius,
+      x * along[0] + y * along[1] + z * along[2] - REACH * radius,
+      -(x * above[0] + y * above[1] + z * above[2]) - REACH * radius,
+      Math.sqrt(x * x + y * y + z * z) - farthest,
     );
   }
   return field;
@@ -198,8 +201,15 @@ function spanning({ triangles, pointOfVertex }: Fanned, field: Float32Array, sha
       field[triangles[triangle + 2]] < 0
     )
       near.push(triangle / 3);
-  const groups = new Groups(pointOfVertex.length);
-  const pointAt = (triangle: number, k: number) => pointOfVertex[triangles[triangle * 3 + k]];
+  // The points of these few triangles, counted anew.
+  const placeOf = new Map<number, number>();
+  for (const triangle of near)
+    for (let k = 0; k < 3; k++) {
+      const point = pointOfVertex[triangles[triangle * 3 + k]];
+      if (!placeOf.has(point)) placeOf.set(point, placeOf.size);
+    }
+  const groups = new Groups(placeOf.size);
+  const pointAt = (triangle: number, k: number) => placeOf.get(pointOfVertex[triangles[triangle * 3 + k]])!;
   for (const triangle of near) {
     groups.join(pointAt(triangle, 0), pointAt(triangle, 1));
     groups.join(pointAt(triangle, 0), pointAt(triangle, 2));

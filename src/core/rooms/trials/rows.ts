@@ -28,6 +28,9 @@ export interface TrialRow {
   readonly through: number;
 }
 
+/** A share of volume from which on nothing is lost: a motion is then worst at its end. */
+const ALL_KEPT = 0.995;
+
 /** Rows of all motions, joints in their order. Volume, stretch and the others are the worst of a motion, each by itself. */
 export function trialRows(
   character: Character,
@@ -38,7 +41,9 @@ export function trialRows(
     const { bone } = motion;
     const worst = samples.map((sample): PoseFigures => sample).reduce(worseOf);
     const end = samples[samples.length - 1].degrees;
-    const lowest = samples.find(({ volume }) => volume === worst.volume) ?? samples[samples.length - 1];
+    const isLost = worst.volume !== null && worst.volume < ALL_KEPT;
+    const lowest =
+      (isLost && samples.find(({ volume }) => volume === worst.volume)) || samples[samples.length - 1];
     return {
       bone: character.nodes[bone].name,
       node: bone,

@@ -143,7 +143,16 @@ const percentAt = (shares: readonly (number | null)[]): string => {
 };
 
 /** The chart of one motion, with the angle to be set beside it. */
-export function AngleChart({ row, limits }: { row: TrialRow; limits: TrialLimits }) {
+export function AngleChart({
+  row,
+  limits,
+  onDegrees,
+}: {
+  row: TrialRow;
+  limits: TrialLimits;
+  /** Told where the figure stands now, degrees. */
+  onDegrees: (degrees: number) => void;
+}) {
   const curve = useCurve(row);
   const sheet = useSheet();
   const canvas = useRef<HTMLCanvasElement>(null);
@@ -153,6 +162,7 @@ export function AngleChart({ row, limits }: { row: TrialRow; limits: TrialLimits
   const go = useRef((to: number) => {
     stands.current = to;
     setDegrees(to);
+    onDegrees(to);
     void standInMotion(row.node, row.motion, to);
   });
   useEffect(() => {

@@ -1,14 +1,14 @@
 'use client';
 
 import clsx from 'clsx';
-import { useMemo, useState } from 'react';
+import { useEffect, useMemo, useState } from 'react';
 import { type TrialLimits, USUAL_LIMITS } from '@/core/contracts/trials';
 import { lengthText } from '@/core/contracts/units';
 import type { TrialRow } from '@/core/rooms/trials/rows';
 import { Button, Chip } from '../../kit/button';
 import { chooseBone, goToRoom, lookAtWeights } from '../../state/choose';
 import { useDesk } from '../../state/store';
-import { frameJoint, isTried, standInMotion } from '../../state/trials';
+import { frameJoint, isTried, showStretch, standInMotion } from '../../state/trials';
 import { AngleChart } from './angle-chart';
 
 /** A joint with its motions, the worst of them first. */
@@ -173,6 +173,22 @@ function Figures({ row, limits }: { row: TrialRow; limits: TrialLimits }) {
 function OpenJoint({ joint, limits }: { joint: Joint; limits: TrialLimits }) {
   const [motion, setMotion] = useState(joint.motions[0].motion);
   const row = joint.motions.find((one) => one.motion === motion) ?? joint.motions[0];
+  const [degrees, setDegrees] = useState(row.degrees);
+  const [isPicture, setPicture] = useState(false);
+  useEffect(() => {
+    if (!isPicture) return;
+    void showStretch({ node: row.node, motion: row.motion, degrees });
+  }, [isPicture, row, degrees]);
+  useEffect(
+    () => () => {
+      void showStretch(null);
+    },
+    [],
+  );
+  const togglePicture = () => {
+    setPicture(!isPicture);
+    if (isPicture) void showStretch(null);
+  };
   return (
     <div>
       <div role="group" aria-label={`Motions of ${joint.name}`} className="flex flex-wrap gap-1">
@@ -182,6 +198,7 @@ function OpenJoint({ joint, limits }: { joint: Joint; limits: TrialLimits }) {
             on={one.motion === row.motion}
             onClick={() => {
               setMotion(one.motion);
+              setDegrees(one.degrees);
               look(one);
             }}
           >
@@ -189,13 +206,13 @@ function OpenJoint({ joint, limits }: { joint: Joint; limits: TrialLimits }) {
           </Chip>
         ))}
       </div>
-      <AngleChart key={row.motion} row={row} limits={limits} />
-      <div className="mt-2 flex flex-wrap gap-1.5">
+      <AngleChart key={row.motion} row={row} limits={limits} onDegrees={setDegrees} />
+      <div className="mt-2 flex flex-wrap items-center gap-1.5">
+        <Chip on={isPicture} onClick={togglePicture}>
+          Picture of stretch
+        </Chip>
         <Button small onClick={() => paintHere(joint.node)}>
           Paint its weights in this pose
-        </Button>
-        <Button small onClick={() => void standInMotion(row.node, row.motion, row.to)}>
-          To the end of its range
         </Button>
       </div>
     </div>
