@@ -73,15 +73,19 @@ export function countOpen(
 /** How many waivers a character keeps at most: all of them go to the page with it. */
 const MOST = 10_000;
 
-/** Accepts findings of a revision as its audit tells them. Throws {@link Refused}. */
+/**
+ * Accepts findings of a revision as its audit tells them. Throws {@link Refused}.
+ * @param inMotion what shows when the figure is moved, which no audit that is kept tells
+ */
 export async function waive(
   db: Kysely<Database>,
   character: string,
   revision: string,
   { keys, ...words }: Pick<Waiver, 'keys' | 'reason' | 'by' | 'until' | 'untilRevision'>,
+  inMotion: readonly FindingTold[] = [],
 ): Promise<void> {
   const { number, told } = await foundOn(db, character, revision);
-  const byKey = new Map(told?.map((finding) => [finding.key, finding]));
+  const byKey = new Map([...(told ?? []), ...inMotion].map((finding) => [finding.key, finding]));
   const findings = [...new Set(keys)].flatMap((key) => byKey.get(key) ?? []);
   if (findings.length < new Set(keys).size)
     throw new Refused(

@@ -5,6 +5,8 @@ import { type Wire, defineTask } from './task';
 export interface StandingInput {
   readonly wire: Wire;
   readonly brief: Brief;
+  /** Whether it is moved as well, see `audit`. */
+  readonly isMoved?: boolean;
 }
 
 /** What checks measure of a revision, and what they find under a brief. */

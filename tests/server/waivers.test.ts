@@ -12,12 +12,13 @@ import { GET as report } from '@/app/api/revisions/[id]/report/route';
 import { type Counts, countGravity } from '@/core/contracts/finding';
 import { type Waiver, waiversFrom } from '@/core/contracts/waiver';
 import { type Brief, briefKey } from '@/core/house/brief';
+import { audit, checksInMotion } from '@/core/house/audit';
 import { BRIEFS } from '@/core/house/briefs';
 import { toldOn } from '@/server/audits';
 import { characterById, listCharacters } from '@/server/characters';
 import type { Database } from '@/server/database';
 import { standing } from '@/server/waivers';
-import { castBytes } from '../core/support/cast';
+import { castBytes, castCharacter } from '../core/support/cast';
 import { answered, arriveAs, houseWithWorker, lastLine, on, sent, upload } from './support/asking';
 
 jest.mock('piscina', () => jest.requireActual('./support/threads'));
@@ -76,6 +77,16 @@ it('what is waived stops nothing any more, on the shelf, in the record and in th
   expect((await entryOf(id)).counts?.stops).toBe(stops.length);
   // The ledger keeps both.
   expect((await characterById(db, id)).waivers).toHaveLength(1);
+});
+
+it('what shows in motion can be waived too: it is tried again for it', async () => {
+  const { id, revision } = await arriveAs(db, 'stoker.dae', ferry);
+  const [found] = audit(castCharacter('stoker.dae'), ferry, {
+    checks: checksInMotion(ferry).filter((check) => check.id === 'goes-through'),
+  });
+  const { status, body } = await waived(id, revision, [found.key]);
+  expect([status, body.waivers[0].waiver.keys]).toEqual([201, [found.key]]);
+  expect((await waived(id, revision, ['goes-through/bone/Nobody'])).status).toBe(409);
 });
 
 it('holds over steps and over new deliveries, and is needed no longer when the finding is gone', async () => {

@@ -15,6 +15,7 @@ import { arrivalFindings, onArrivalCheck } from '../../core/rooms/docket/checks/
 import type { Receiver } from '../../core/rooms/docket/receivers';
 import { UsageError } from '../errors';
 import { receiverOf } from '../receiver';
+import { isKeyInMotion } from '../../core/house/registry';
 import { readFile, writeBytes } from '../files';
 import { junitOf } from '../junit';
 import { waiversOf } from '../waivers';
@@ -51,7 +52,9 @@ export const auditCommand: Command = {
             ...arrivalOf(character, receiver, brief),
           ]
         : audit(character, brief, { isMoved });
-      return { file, character, ...applyWaivers(findings, waivers, moment) };
+      const apart = applyWaivers(findings, waivers, moment);
+      const notes = isMoved ? apart.notes : apart.notes.filter(({ key }) => !isKeyInMotion(key));
+      return { file, character, ...apart, notes };
     });
     const junit = textOf(given, 'junit');
     if (junit) writeBytes(junit, junitOf(audits, brief, isMoved));

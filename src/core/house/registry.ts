@@ -19,3 +19,6 @@ export function remedyById(id: string): Remedy<Record<string, unknown>, Brief> |
 
 /** A check of the house; undefined where there is none of this id. */
 export const checkById = (id: string): Check<Brief> | undefined => CHECKS.find((check) => check.id === id);
+
+/** Whether a finding's key is of a check that moves the figure. */
+export const isKeyInMotion = (key: string): boolean => checkById(key.split('/')[0])?.isInMotion ?? false;

@@ -1,5 +1,6 @@
 'use client';
 
+import { isTried } from '../state/document';
 import clsx from 'clsx';
 import type { Character } from '@/core/character/model';
 import { type Finding, GRAVITIES, GRAVITY_WORDS, type Gravity } from '@/core/contracts/finding';
@@ -8,7 +9,6 @@ import { type RovingItem, useRoving } from '../kit/roving';
 import type { Room } from '../parts/room';
 import { ROOM_LIST } from '../rooms/list';
 import { goToRoom } from '../state/choose';
-import { isTried } from '../state/trials';
 import { useDesk } from '../state/store';
 
 /** Where buds sit on the drawn branch, pixels from its left; the branch sways. */

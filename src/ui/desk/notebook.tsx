@@ -1,5 +1,6 @@
 'use client';
 
+import { isTried } from '../state/document';
 import { memo, useDeferredValue, useEffect, useMemo, useRef } from 'react';
 import { type Finding, countGravity } from '@/core/contracts/finding';
 import { Chip } from '../kit/button';
@@ -12,7 +13,6 @@ import { ByHandPage } from './by-hand';
 import { WaivedList } from '../parts/waive';
 import { BY_HAND } from '../state/selection';
 import { type DeskState, setDesk, useDesk } from '../state/store';
-import { isTried } from '../state/trials';
 
 /**
  * The room's findings, and the one that is chosen with its evidence and remedies; or another of the room's

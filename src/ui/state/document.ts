@@ -1,3 +1,4 @@
+import { briefKey } from '@/core/house/brief';
 import type { TrialRow } from '@/core/rooms/trials/rows';
 import type { Character } from '@/core/character/model';
 import type { TriangleBoxes } from '@/core/geometry/triangle-tree';
@@ -57,6 +58,14 @@ export const emptyDocument = (): DocumentSlice => ({
   tried: null,
   compared: null,
 });
+
+/** Whether the figure of the desk has been moved under its brief. */
+export const isTried = ({
+  tried,
+  revision,
+  brief,
+}: Pick<DocumentSlice, 'tried' | 'revision' | 'brief'>): boolean =>
+  tried !== null && tried.revision === revision && tried.brief === briefKey(brief);
 
 export const headOf = (record: CharacterRecord | null): Revision | undefined =>
   record?.revisions.find((revision) => revision.id === record.head);

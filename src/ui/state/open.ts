@@ -6,6 +6,7 @@ import { stepsLeft } from '@/core/contracts/step';
 import { briefKey } from '@/core/house/brief';
 import { type CharacterRecord, readCharacter } from '@/routes/characters';
 import { ApiError, call, fetchCharacter, fetchFindings, messageOf } from '../kit/api';
+import { isTried } from './document';
 import { LatestRequest } from './latest-request';
 import { keptLook, lookOn, writtenLook } from './kept-look';
 import { NOTHING_PICKED, type Picked } from './selection';
@@ -84,7 +85,7 @@ async function showRevision(record: CharacterRecord, isCurrent: () => boolean): 
       if (!isCurrent()) return;
     } else {
       const audited = briefKey(before.brief) === briefKey(brief) ? before.audited : null;
-      setDesk({ brief, ...setApart(record, record.head, audited) });
+      setDesk({ brief, ...setApart(record, record.head, audited, isTried(before)) });
     }
   } finally {
     // Where the figure does not come, nobody waits for the findings: their failure is not told beside its

@@ -6,9 +6,10 @@ import { characterHeight } from '@/core/character/measure';
 import { briefKey } from '@/core/house/brief';
 import { messageOf } from '../kit/api';
 import { changeLook, frame } from './choose';
+import { isTried } from './document';
 import { LatestRequest } from './latest-request';
 import { beginPose, standAs } from './pose';
-import { type DeskState, desk, setDesk } from './store';
+import { desk, setDesk } from './store';
 import { setApart } from './waivers';
 import { solveWorker } from './worker';
 
@@ -22,14 +23,6 @@ interface Trying {
 export const useTrying = create<Trying>(() => ({ share: null, stopped: null }));
 
 const trying = new LatestRequest();
-
-/** Whether the figure of the desk has been moved under its brief. */
-export const isTried = ({
-  tried,
-  revision,
-  brief,
-}: Pick<DeskState, 'tried' | 'revision' | 'brief'>): boolean =>
-  tried !== null && tried.revision === revision && tried.brief === briefKey(brief);
 
 /** Moves every joint of what lies on the desk, where that is not done yet. */
 export async function tryInMotion(): Promise<void> {
@@ -49,7 +42,7 @@ export async function tryInMotion(): Promise<void> {
     const others = now.audited.filter(({ room }) => room !== 'trials');
     setDesk({
       tried: { revision, brief: briefKey(brief), rows: tried.rows },
-      ...setApart(now.record, revision, [...others, ...tried.findings]),
+      ...setApart(now.record, revision, [...others, ...tried.findings], true),
     });
   } catch (error) {
     if (isCurrent()) setDesk({ error: messageOf(error) });

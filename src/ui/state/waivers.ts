@@ -1,11 +1,12 @@
 /** Findings that are accepted: what of an audit is open, and waiving and withdrawing. */
 import { type Finding, countGravity } from '@/core/contracts/finding';
+import { isKeyInMotion } from '@/core/house/registry';
 import { type Waiver, type WaiversTaken, applyWaivers, waiversFrom } from '@/core/contracts/waiver';
 import type { CharacterRecord } from '@/routes/characters';
 import { type WaiverRecord, bringWaivers, waiveFindings, withdrawWaiver } from '@/routes/waivers';
 import { call, messageOf } from '../kit/api';
 import { today } from '../kit/format';
-import type { DocumentSlice, WaiverOnDesk } from './document';
+import { type DocumentSlice, type WaiverOnDesk, isTried } from './document';
 import { desk, setDesk } from './store';
 
 const NAME = 'waived-by';
@@ -32,6 +33,7 @@ export function setApart(
   record: CharacterRecord,
   revision: string,
   audited: readonly Finding[] | null,
+  isMoved = false,
 ): Pick<DocumentSlice, 'record' | 'audited' | 'findings' | 'waived' | 'waiverNotes'> {
   if (!audited) return { record, audited, findings: null, waived: [], waiverNotes: [] };
   const stands = record.waivers.flatMap((waiver): WaiverOnDesk[] =>
@@ -39,11 +41,13 @@ export function setApart(
   );
   const number = record.revisions.find((candidate) => candidate.id === revision)?.number;
   const { open, waived, notes } = applyWaivers(audited, stands, { today: today(), revision: number });
+  // Where the figure was not moved nobody knows whether what shows then is there still.
+  const known = isMoved ? notes : notes.filter(({ key }) => !isKeyInMotion(key));
   const counts = countGravity(open);
   const revisions = record.revisions.map((candidate) =>
     candidate.id === revision ? { ...candidate, counts } : candidate,
   );
-  return { record: { ...record, revisions }, audited, findings: open, waived, waiverNotes: notes };
+  return { record: { ...record, revisions }, audited, findings: open, waived, waiverNotes: known };
 }
 
 /** Accepts findings of the revision on the desk. True where it was kept. */
@@ -104,7 +108,7 @@ async function change<A extends { waivers: WaiverRecord[] }>(
     const { waivers } = answer;
     const now = desk();
     if (now.record?.id !== record.id || !now.revision) return false;
-    const apart = setApart({ ...now.record, waivers }, now.revision, now.audited);
+    const apart = setApart({ ...now.record, waivers }, now.revision, now.audited, isTried(now));
     const isOpen = apart.findings?.some((finding) => finding.key === now.chosen);
     // What was waived leaves its place to the next one of the room.
     const next = isOpen

@@ -15,13 +15,13 @@ import { saveJson } from '../../kit/save';
 import { Tally } from '../../kit/gravity';
 import { SidePanel } from '../../kit/side-panel';
 import { goToRoom } from '../../state/choose';
-import { headOf } from '../../state/document';
+import { headOf, isTried } from '../../state/document';
 import { useFormats } from '../../state/formats';
 import { ChosenFinding, FindingList } from '../../parts/findings';
 import { OnArrival } from '../../parts/on-arrival';
 import { useReceiverAsked } from '../../state/receiver';
 import { useDesk } from '../../state/store';
-import { isTried, tryInMotion } from '../../state/trials';
+import { tryInMotion } from '../../state/trials';
 import { HandOverPanel, HandedBefore } from './hand-over';
 import { deskWorker } from '../../state/worker';
 

@@ -1,5 +1,6 @@
 'use client';
 
+import { isTried } from '../../state/document';
 import clsx from 'clsx';
 import { useEffect, useMemo, useState } from 'react';
 import { type TrialLimits, USUAL_LIMITS } from '@/core/contracts/trials';
@@ -8,7 +9,7 @@ import type { TrialRow } from '@/core/rooms/trials/rows';
 import { Button, Chip } from '../../kit/button';
 import { chooseBone, goToRoom, lookAtWeights } from '../../state/choose';
 import { useDesk } from '../../state/store';
-import { frameJoint, isTried, showStretch, standInMotion } from '../../state/trials';
+import { frameJoint, showStretch, standInMotion } from '../../state/trials';
 import { AngleChart } from './angle-chart';
 
 /** A joint with its motions, the worst of them first. */

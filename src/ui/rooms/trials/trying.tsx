@@ -1,10 +1,11 @@
 'use client';
 
+import { isTried } from '../../state/document';
 import { useEffect } from 'react';
 import { Button } from '../../kit/button';
 import { UnderWay } from '../../kit/progress';
 import { useDesk } from '../../state/store';
-import { isTried, stopTrying, tryInMotion, useTrying } from '../../state/trials';
+import { stopTrying, tryInMotion, useTrying } from '../../state/trials';
 
 /** Moves the figure joint by joint as soon as the room is entered, and after every step; says how far it is. */
 export function Trying() {

@@ -1,9 +1,13 @@
-import { waiverFile } from '@/core/contracts/waiver';
+import { type FindingTold, waiverFile } from '@/core/contracts/waiver';
+import { isKeyInMotion } from '@/core/house/registry';
 import { waiveFindings, waiverFileRequest } from '@/routes/waivers';
+import { briefById } from '@/server/briefs';
 import { characterById } from '@/server/characters';
 import { database } from '@/server/database';
 import { fileStem } from '@/server/file-names';
 import { type Context, answer, binary, handle, readRequest } from '@/server/http';
+import { runTask } from '@/server/pool';
+import { revisionById, wireOf } from '@/server/revisions';
 import { standing, waive, waiversOf } from '@/server/waivers';
 
 /** The standing waivers as a file, as the command line takes it. */
@@ -21,8 +25,20 @@ export const GET = (request: Request, context: Context) =>
 export const POST = handle(
   waiveFindings,
   async ({ id, revision, ...waiver }) => {
-    await waive(database(), id, revision, waiver);
+    await waive(database(), id, revision, waiver, await foundInMotion(revision, waiver.keys));
     return { waivers: await waiversOf(database(), id) };
   },
   201,
 );
+
+/** What shows of a revision in motion, where findings of that are among those that are waived: it is tried again for it. */
+async function foundInMotion(revision: string, keys: readonly string[]): Promise<readonly FindingTold[]> {
+  if (!keys.some(isKeyInMotion)) return [];
+  const { brief } = await revisionById(database(), revision);
+  const { findings } = await runTask('standing', async () => ({
+    wire: await wireOf(database(), revision),
+    brief: await briefById(database(), brief),
+    isMoved: true,
+  }));
+  return findings.filter(({ key }) => isKeyInMotion(key));
+}
