@@ -798,7 +798,7 @@ test('trial: every joint in figures, as a table and against another file; a limi
   const stoker = bough('trial', path.join(cast, 'stoker.dae'), '--against', clean);
   expect(stoker.code).toBe(1);
   expect(stoker.out).toMatch(/stops hand-off At “LeftThigh” points are torn/);
-  expect(stoker.out).toMatch(/LeftForearm +bend +\d+ % → \d+ %/);
+  expect(stoker.out).toMatch(/LeftThigh +swing forward +\d+ % → \d+ %/);
 
   const csv = bough('trial', clean, '--csv').out.trim().split('\n');
   expect(csv[0]).toMatch(/^bone,motion,from,to,degrees,volume,/);

@@ -13,7 +13,7 @@ import { ownPosedWorld } from '@/core/motion/hand-pose';
 import { USUAL_LIMITS } from '@/core/contracts/trials';
 import { trialsOf } from '@/core/rooms/trials/findings';
 import { tryInPieces } from '@/core/rooms/trials/in-pieces';
-import { rowChanges, trialCurve, trialRows } from '@/core/rooms/trials/rows';
+import { isWorse, rowChanges, seenChanges, trialCurve, trialRows } from '@/core/rooms/trials/rows';
 import { castCharacter } from './support/cast';
 import { withBentPart, withJoints } from './support/changed-joints';
 
@@ -313,4 +313,8 @@ it('what differs from another state is told with the worst first', () => {
   const others = changes.filter(({ after }) => !/_rt$/.test(after.bone));
   expect(others.length).toBeGreaterThan(100);
   expect(others.every(({ volume, stretch }) => Math.abs(volume ?? 0) < 1e-9 && stretch === 0)).toBe(true);
+  const seen = seenChanges(changes);
+  expect(seen.length).toBeGreaterThan(0);
+  expect(seen.some(isWorse)).toBe(true);
+  expect(seen.every(({ after }) => /_rt$/.test(after.bone))).toBe(true);
 });

@@ -69,6 +69,12 @@ test('a missed joint, an elbow that collapses and a lantern in the coat are foun
   await expectOtherPicture(page, rest, 'the elbow bends');
   await mend(page, /^Harden or soften/, 2);
   await expect(finding(page, /“arm_lower_rt” keeps/)).toHaveCount(0);
+  // What the step did to the joints stands before their table.
+  await notebook(page).getByRole('button', { name: 'Joints', exact: true }).click();
+  const since = notebook(page).getByRole('region', { name: 'Since the trial before' });
+  await expect(since).toContainText(/Since revision 1 \d+ of \d+ motions are otherwise/);
+  await expect(since.getByRole('row', { name: /^arm_lower_rt bend \d+ % → \d+ %/ })).toBeVisible();
+  await notebook(page).getByRole('button', { name: 'Findings', exact: true }).click();
 
   // By keyboard alone: the finding, its first button, the step.
   await finding(page, /When “arm_lower_lt” turns/).focus();

@@ -93,7 +93,7 @@ it('what is handed over is written, read back and audited; docket, file and repo
   });
   // What the docket says was found is what is found on its very file.
   const { bytes } = await partOf(String(line.id), 'file');
-  const found = audit(readCharacter([{ name: 'deckhand-r1.glb', bytes }]), ferry);
+  const found = audit(readCharacter([{ name: 'deckhand-r1.glb', bytes }]), ferry, { isMoved: true });
   const open = found.filter((finding) => !docket.waived.some((waived) => waived.finding.key === finding.key));
   expect(docket.counts).toEqual(countGravity(open));
   expect(docket.findings.map((finding) => finding.key)).toEqual(open.map((finding) => finding.key));

@@ -4,6 +4,7 @@
  * closed by a fan about its middle. The volume is the sum of signed tetrahedra (Mirtich 1996), which for a tube cut by two
  * planes is just what lies between the two cross-sections.
  */
+import type { Vec3 } from './matrix';
 import { Groups } from './weld';
 
 /** A piece of a surface, cut at rest. */
@@ -137,24 +138,43 @@ export function cornerPlaces(
 export function volumeOfRegion(region: CappedRegion, places: ArrayLike<number>): number {
   const { triangles, borderEdges, borderOffsets } = region;
   if (triangles.length === 0) return 0;
-  const origin = [places[triangles[0] * 3], places[triangles[0] * 3 + 1], places[triangles[0] * 3 + 2]];
-  const at = (corner: number, k: number) => places[corner * 3 + k] - origin[k];
-  const sixfold = (a: number, b: number, x: number, y: number, z: number) =>
-    x * (at(a, 1) * at(b, 2) - at(a, 2) * at(b, 1)) +
-    y * (at(a, 2) * at(b, 0) - at(a, 0) * at(b, 2)) +
-    z * (at(a, 0) * at(b, 1) - at(a, 1) * at(b, 0));
+  // About a place of its own, so that nothing is lost far from the origin.
+  const first = triangles[0] * 3;
+  const origin: Vec3 = [places[first], places[first + 1], places[first + 2]];
   let sum = 0;
   for (let i = 0; i < triangles.length; i += 3) {
-    const apex = triangles[i];
-    sum += sixfold(triangles[i + 1], triangles[i + 2], at(apex, 0), at(apex, 1), at(apex, 2));
+    const apex = triangles[i] * 3;
+    const [x, y, z] = [places[apex] - origin[0], places[apex + 1] - origin[1], places[apex + 2] - origin[2]];
+    sum += sixfold(places, origin, triangles[i + 1] * 3, triangles[i + 2] * 3, x, y, z);
   }
   for (let border = 0; border + 1 < borderOffsets.length; border++) {
     const [start, end] = [borderOffsets[border], borderOffsets[border + 1]];
     const middle = [0, 0, 0];
     for (let edge = start; edge < end; edge++)
-      for (let k = 0; k < 3; k++) middle[k] += at(borderEdges[edge * 2], k) / (end - start);
+      for (let k = 0; k < 3; k++)
+        middle[k] += (places[borderEdges[edge * 2] * 3 + k] - origin[k]) / (end - start);
+    const [x, y, z] = middle;
     for (let edge = start; edge < end; edge++)
-      sum += sixfold(borderEdges[edge * 2], borderEdges[edge * 2 + 1], middle[0], middle[1], middle[2]);
+      sum += sixfold(places, origin, borderEdges[edge * 2] * 3, borderEdges[edge * 2 + 1] * 3, x, y, z);
   }
   return sum / 6;
+}
+
+/** Six times the volume of the tetrahedron from an origin over an apex (x, y, z seen from there) and the places that begin at i and j. */
+function sixfold(
+  places: ArrayLike<number>,
+  [ox, oy, oz]: Vec3,
+  i: number,
+  j: number,
+  x: number,
+  y: number,
+  z: number,
+): number {
+  const ax = places[i] - ox;
+  const ay = places[i + 1] - oy;
+  const az = places[i + 2] - oz;
+  const bx = places[j] - ox;
+  const by = places[j + 1] - oy;
+  const bz = places[j + 2] - oz;
+  return x * (ay * bz - az * by) + y * (az * bx - ax * bz) + z * (ax * by - ay * bx);
 }

@@ -1,5 +1,5 @@
 import { briefKey } from '@/core/house/brief';
-import type { TrialRow } from '@/core/rooms/trials/rows';
+import type { RowChange, TrialRow } from '@/core/rooms/trials/rows';
 import type { Character } from '@/core/character/model';
 import type { TriangleBoxes } from '@/core/geometry/triangle-tree';
 import type { Finding } from '@/core/contracts/finding';
@@ -40,7 +40,13 @@ export interface DocumentSlice {
   waiverNotes: readonly WaiverNote<WaiverOnDesk>[];
   brief: Brief;
   /** The figure was moved, and what showed then is among what was found; null where it was not, for this revision and brief. */
-  tried: { readonly revision: string; readonly brief: string; readonly rows: readonly TrialRow[] } | null;
+  tried: {
+    readonly revision: string;
+    readonly brief: string;
+    readonly rows: readonly TrialRow[];
+    /** What differs from the trial before, and the number of its revision; null where there was none of this character. */
+    readonly since: { readonly revision: number; readonly changes: readonly RowChange[] } | null;
+  } | null;
   compared: { a: string; b: string; data: Comparison | null; show: ComparedPicture } | null;
 }
 

@@ -4,12 +4,13 @@ import { create } from 'zustand';
 import { restPlace } from '@/core/character/hierarchy';
 import { characterHeight } from '@/core/character/measure';
 import { briefKey } from '@/core/house/brief';
+import { type TrialRow, rowChanges, seenChanges } from '@/core/rooms/trials/rows';
 import { messageOf } from '../kit/api';
 import { changeLook, frame } from './choose';
 import { isTried } from './document';
 import { LatestRequest } from './latest-request';
 import { beginPose, standAs } from './pose';
-import { desk, setDesk } from './store';
+import { type DeskState, desk, setDesk } from './store';
 import { setApart } from './waivers';
 import { solveWorker } from './worker';
 
@@ -41,7 +42,7 @@ export async function tryInMotion(): Promise<void> {
       return;
     const others = now.audited.filter(({ room }) => room !== 'trials');
     setDesk({
-      tried: { revision, brief: briefKey(brief), rows: tried.rows },
+      tried: { revision, brief: briefKey(brief), rows: tried.rows, since: changesSince(now, tried.rows) },
       ...setApart(now.record, revision, [...others, ...tried.findings], true),
     });
   } catch (error) {
@@ -49,6 +50,19 @@ export async function tryInMotion(): Promise<void> {
   } finally {
     if (isCurrent()) useTrying.setState({ share: null });
   }
+}
+
+/** What differs from the trial that was made before, of another revision of the same character; bones by their names. */
+function changesSince(
+  { tried, record }: Pick<DeskState, 'tried' | 'record'>,
+  rows: readonly TrialRow[],
+): NonNullable<DeskState['tried']>['since'] {
+  const before = record?.revisions.find(({ id }) => id === tried?.revision);
+  if (!before || !tried) return null;
+  const nodeOf = new Map(tried.rows.map(({ bone, node }) => [bone, node]));
+  const nameOf = new Map(rows.map(({ bone, node }) => [node, bone]));
+  const changes = rowChanges(tried.rows, rows, (node) => nodeOf.get(nameOf.get(node) ?? '') ?? -1);
+  return { revision: before.number, changes: seenChanges(changes) };
 }
 
 /** Stops what is under way; the figure counts as not tried. */

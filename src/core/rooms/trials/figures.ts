@@ -93,6 +93,8 @@ interface Prepared {
   /** 3 per triangle: its normal at rest, as long as twice its area. */
   readonly normals: Float32Array;
   readonly area: Float64Array;
+  /** 3 per triangle: how long its edges are, metres, each from its corner to the next. */
+  readonly edges: Float32Array;
   readonly whole: number;
   /** 1 for triangles that look as the faces round them do: only of those can be told that they turned over. */
   readonly isEven: Uint8Array;
@@ -127,6 +129,7 @@ function prepared(surface: LocalSurface): Prepared {
   made = {
     normals,
     area,
+    edges: edgesOf(rest, triangles),
     whole,
     isEven,
     posedNormals: new Float32Array(triangles.length),
@@ -200,7 +203,7 @@ export function invertedTriangles(surface: LocalSurface, posed: Float32Array): U
 
 function surfaceFigures(surface: LocalSurface, posed: Float32Array, radius: number | null): PoseFigures {
   const { triangles, rest } = surface;
-  const { area, whole } = prepared(surface);
+  const { area, whole, edges } = prepared(surface);
   const { most, least } = surfaceStrain(rest, posed, triangles);
   const inverted = invertedTriangles(surface, posed);
   let turned = 0;
@@ -210,7 +213,7 @@ function surfaceFigures(surface: LocalSurface, posed: Float32Array, radius: numb
     stretch: Math.max(1, tailValue(most, area, whole * (1 - TAIL))),
     thinning: Math.min(1, tailValue(least, area, whole * TAIL)),
     inverted: whole > 0 ? turned / whole : 0,
-    torn: radius ? widestGap(rest, posed, triangles) / (2 * radius) : 0,
+    torn: radius ? widestGap(edges, posed, triangles) / (2 * radius) : 0,
   };
 }
 
@@ -233,13 +236,25 @@ function tailValue(values: Float32Array, area: Float64Array, part: number): numb
   return 1;
 }
 
+function edgesOf(points: Float32Array, triangles: Uint32Array): Float32Array {
+  const out = new Float32Array(triangles.length);
+  for (let i = 0; i < triangles.length; i++)
+    out[i] = edgeLength(points, triangles[i] * 3, triangles[i % 3 === 2 ? i - 2 : i + 1] * 3);
+  return out;
+}
+
 /** How much longer an edge became at most, metres. */
-function widestGap(rest: Float32Array, posed: Float32Array, triangles: Uint32Array): number {
+function widestGap(edges: Float32Array, posed: Float32Array, triangles: Uint32Array): number {
   let most = 0;
-  for (let i = 0; i < triangles.length; i++) {
+  for (let i = 0; i < triangles.length; i += 3) {
     const a = triangles[i] * 3;
-    const b = triangles[i % 3 === 2 ? i - 2 : i + 1] * 3;
-    const longer = edgeLength(posed, a, b) - edgeLength(rest, a, b);
+    const b = triangles[i + 1] * 3;
+    const third = triangles[i + 2] * 3;
+    const longer = Math.max(
+      edgeLength(posed, a, b) - edges[i],
+      edgeLength(posed, b, third) - edges[i + 1],
+      edgeLength(posed, third, a) - edges[i + 2],
+    );
     if (longer > most) most = longer;
   }
   return most;

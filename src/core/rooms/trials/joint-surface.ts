@@ -153,8 +153,11 @@ function localSurface(mesh: Fanned, share: Float32Array, limb: LimbAt | null): L
   const within = field ? spanning(mesh, field, share) : [];
   const local = localVertices(mesh, bending, within);
   const take = (source: Float32Array) => gathered(source, local.vertices);
-  const ofLocal = (list: readonly number[]) =>
-    Uint32Array.from(list.flatMap((triangle) => [0, 1, 2].map((k) => local.at[triangles[triangle * 3 + k]])));
+  const ofLocal = (list: readonly number[]) => {
+    const out = new Uint32Array(list.length * 3);
+    for (let i = 0; i < out.length; i++) out[i] = local.at[triangles[list[Math.floor(i / 3)] * 3 + (i % 3)]];
+    return out;
+  };
   return {
     placed,
     vertices: local.vertices,

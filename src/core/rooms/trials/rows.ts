@@ -159,5 +159,18 @@ export function rowChanges(
     .sort((a, b) => worseBy(b) - worseBy(a));
 }
 
+/** A share of volume, and a stretch, that nobody sees. */
+const UNSEEN_VOLUME = 0.005;
+const UNSEEN_STRETCH = 0.02;
+
+/** What of some changes can be seen. */
+export const seenChanges = (changes: readonly RowChange[]): RowChange[] =>
+  changes.filter(
+    ({ volume, stretch }) => Math.abs(volume ?? 0) > UNSEEN_VOLUME || Math.abs(stretch) > UNSEEN_STRETCH,
+  );
+
+/** Whether a change is for the worse. */
+export const isWorse = (change: RowChange): boolean => worseBy(change) > UNSEEN_VOLUME;
+
 /** How much worse a row got: volume lost, and a tenth of what is stretched further. */
 const worseBy = ({ volume, stretch }: RowChange): number => Math.max(-(volume ?? 0), stretch / 10);

@@ -5,7 +5,7 @@ import clsx from 'clsx';
 import { useEffect, useMemo, useState } from 'react';
 import { type TrialLimits, USUAL_LIMITS } from '@/core/contracts/trials';
 import { lengthText } from '@/core/contracts/units';
-import type { TrialRow } from '@/core/rooms/trials/rows';
+import { type TrialRow, isWorse } from '@/core/rooms/trials/rows';
 import { Button, Chip } from '../../kit/button';
 import { chooseBone, goToRoom, lookAtWeights } from '../../state/choose';
 import { useDesk } from '../../state/store';
@@ -60,6 +60,7 @@ export function JointsPage() {
   const shown = isWhole ? joints : joints.slice(0, FIRST);
   return (
     <div className="px-[18px] pb-8 pt-2.5">
+      <Since />
       <p className="text-[13px] text-soft">
         Every joint in the motion that costs it most. Press one to stand so and to see it over the angle.
       </p>
@@ -102,6 +103,56 @@ export function JointsPage() {
         </Button>
       )}
     </div>
+  );
+}
+
+/** Changes that are told one by one. */
+const TOLD = 5;
+
+const percentOf = (share: number | null): string => (share === null ? '—' : `${Math.round(share * 100)} %`);
+
+/** What the steps since the trial before have done to the joints. */
+function Since() {
+  const since = useDesk((state) => state.tried?.since ?? null);
+  const count = useDesk((state) => state.tried?.rows.length ?? 0);
+  if (!since) return null;
+  const { changes, revision } = since;
+  const worse = changes.filter(isWorse);
+  return (
+    <section
+      aria-label="Since the trial before"
+      className="mb-3 rounded-lg border border-rule px-3 py-2 text-[13px]"
+    >
+      <p>
+        Since revision {revision}{' '}
+        {changes.length === 0 ? (
+          <>none of the {count} motions has changed.</>
+        ) : (
+          <>
+            {changes.length} of {count} motions are otherwise, <b>{worse.length} of them worse</b>.
+          </>
+        )}
+      </p>
+      {changes.length > 0 && (
+        <table className="mt-1 w-full text-[12.5px]">
+          <tbody>
+            {changes.slice(0, TOLD).map(({ before, after }) => (
+              <tr key={`${after.node} ${after.motion}`}>
+                <th scope="row" className="py-0.5 text-left font-normal [overflow-wrap:anywhere]">
+                  <span className="mono">{after.bone}</span> <span className="text-soft">{after.motion}</span>
+                </th>
+                <td className="mono whitespace-nowrap pl-2 text-right">
+                  {percentOf(before.volume)} → {percentOf(after.volume)}
+                </td>
+                <td className="mono whitespace-nowrap pl-2 text-right">
+                  {before.stretch.toFixed(1)} → {after.stretch.toFixed(1)} ×
+                </td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      )}
+    </section>
   );
 }
 

@@ -2,7 +2,9 @@ import { object } from 'yup';
 import { ancestorsOf, bonesOf, meshNodesOf } from '../../../character/hierarchy';
 import type { Character, JsonObject } from '../../../character/model';
 import { type Found, defineCheck } from '../../../contracts/check';
-import { theCharacter } from '../../../contracts/finding';
+import { type RemedyCall, theCharacter } from '../../../contracts/finding';
+import { boxOf, placedMeshes } from '../../../character/measure';
+import { SHAPE_AT_REST } from '../../../contracts/aspect';
 import { heldBy } from '../bound';
 import { PROPS, type PropsBrief, knownProp } from '../../../contracts/props';
 
@@ -19,7 +21,7 @@ export const notBoundCheck = defineCheck({
     'Bind it on the page Bind, or copy weights onto it on the page Copy. A prop that the brief names may stand beside the figure; what is not wanted can be left out when handing over.',
   waiverReasons: ['It stands beside the figure on purpose; the game hangs it up itself.'],
   settings: object({ ...PROPS }),
-  reads: ['tree', 'names', 'shows', 'points', 'weights', 'carried', 'polygons'],
+  reads: [...SHAPE_AT_REST, 'names', 'carried', 'polygons'],
   run(character, brief) {
     const shown = meshNodesOf(character);
     if (shown.length === 0 || bonesOf(character).length === 0) return [];
@@ -47,6 +49,23 @@ const sizeOf = ({ nodes, meshes }: Character, i: number) => meshes[nodes[i].mesh
 /** Names of carried meshes that are told, at most. */
 const TOLD = 3;
 
+/** A mesh of which less than this lies within the box of another is no garment of it. */
+const COVERED = 0.5;
+
+/** Whether most of a mesh lies where another is, so that weights can be copied from there. */
+function isCovered(character: Character, node: number, from: number): boolean {
+  const box = (of: number) => {
+    const placed = placedMeshes(character).find((one) => one.node === of);
+    return placed ? boxOf([placed.points]) : null;
+  };
+  const [own, other] = [box(node), box(from)];
+  if (!own || !other) return false;
+  return [0, 1, 2].every((k) => {
+    const shared = Math.min(own.max[k], other.max[k]) - Math.max(own.min[k], other.min[k]);
+    return shared >= COVERED * (own.max[k] - own.min[k]);
+  });
+}
+
 function looseMesh(character: Character, node: number, carried: readonly number[]): Found {
   const beside = carried.slice(0, TOLD).map((i) => `“${nameOf(character, i)}”`);
   const more = carried.length > TOLD ? ` and ${carried.length - TOLD} more` : '';
@@ -68,13 +87,18 @@ function looseMesh(character: Character, node: number, carried: readonly number[
       { label: 'Meshes that bones carry', now: carried.length, brief: '—', unit: 'meshes' },
       { label: 'Bones that carry this one', now: 0, brief: '≥ 1', unit: 'bones' },
     ],
-    remedies: [
-      ...bound.slice(0, 1).map((from) => ({ id: 'copy-weights', params: { node, from } })),
-      { id: 'bind', params: { nodes: [node] } },
-      { id: 'remove-strays', params: { nodes: [node] } },
-    ],
+    remedies: [...waysToBind(character, node, bound), { id: 'remove-strays', params: { nodes: [node] } }],
     mark: 'loose',
   };
+}
+
+/** A garment takes its weights from the body below it; a body that is larger than what is bound is bound itself. */
+function waysToBind(character: Character, node: number, bound: readonly number[]): RemedyCall[] {
+  const bind = { id: 'bind', params: { nodes: [node] } };
+  const [from] = bound;
+  if (from === undefined) return [bind];
+  const copy = { id: 'copy-weights', params: { node, from } };
+  return isCovered(character, node, from) ? [copy, bind] : [bind, copy];
 }
 
 function allLoose(character: Character, shown: readonly number[]): Found {
