@@ -4,7 +4,7 @@ import type { Character } from '../../core/character/model';
 import { withoutNodes } from '../../core/character/remove';
 import { lookAtBinding } from '../../core/rooms/weights/binding';
 import { bindingBones } from '../../core/rooms/weights/bone-segments';
-import { heldBy } from '../../core/rooms/weights/bound';
+import { heldBy } from '../../core/character/held-by';
 import { previewRemedy } from '../../core/house/preview';
 import { remedyById } from '../../core/house/registry';
 import { characterOfSkeleton } from '../../core/anatomy/skeleton';

@@ -2,7 +2,7 @@ import { joinCharacters } from '../../core/character/join';
 import { meshNodesOf } from '../../core/character/hierarchy';
 import type { Character } from '../../core/character/model';
 import { withoutNodes } from '../../core/character/remove';
-import { heldBy } from '../../core/rooms/weights/bound';
+import { heldBy } from '../../core/character/held-by';
 import { previewRemedy } from '../../core/house/preview';
 import { remedyById } from '../../core/house/registry';
 import { type Command, READING, briefOf, print, printJson, readOptionsOf, textOf } from '../command';

@@ -9,9 +9,9 @@ import { clipSeconds, clipWorld } from '../../core/motion/pose';
 import { BorrowedMotion } from '../../core/rooms/crosswalk/borrowed';
 import {
   type JointOverMoments,
-  type Moment,
+  type MotionMoment,
   type RowChange,
-  type TrialRow,
+  type MotionFigures,
   jointsOverMoments,
   rowChanges,
   trialRows,
@@ -90,13 +90,13 @@ function changesSince(
   against: Character,
   character: Character,
   limits: TrialLimits,
-  joints: readonly TrialRow[],
+  joints: readonly MotionFigures[],
 ): RowChange[] {
   const counterparts = new BorrowedMotion(against, character);
   return rowChanges(trialRows(against, limits), joints, (node) => counterparts.counterpartOf(node));
 }
 
-const ownMoments = (character: Character): Moment[] =>
+const ownMoments = (character: Character): MotionMoment[] =>
   character.clips.flatMap((clip, i) =>
     timesOf(clipSeconds(clip)).map((time) => ({
       label: `${clip.name || `clip ${i + 1}`} at ${time.toFixed(2)} s`,
@@ -105,7 +105,7 @@ const ownMoments = (character: Character): Moment[] =>
   );
 
 /** Moments of a motion that another file holds. Throws UsageError where its bones are none of the character's. */
-function borrowedMoments(from: Character, character: Character): Moment[] {
+function borrowedMoments(from: Character, character: Character): MotionMoment[] {
   const borrowed = new BorrowedMotion(from, character);
   if (from.clips.length === 0)
     throw new UsageError(`“${from.name}” holds no motion; name a file that has a clip.`);
@@ -135,7 +135,7 @@ function printReport(
 ) {
   print(`${file} for ${brief.title}: ${joints.length} motions tried`);
   if (!asked) print('  The brief asks nothing of a figure in motion: nothing here stops hand-off.');
-  const lossOf = ({ volume }: TrialRow) => (volume === null ? 0 : 1 - volume);
+  const lossOf = ({ volume }: MotionFigures) => (volume === null ? 0 : 1 - volume);
   const worst = [...joints].sort((a, b) => lossOf(b) - lossOf(a)).slice(0, PRINTED);
   const width = Math.max(5, ...worst.map(({ bone }) => bone.length));
   print(

@@ -58,6 +58,10 @@ export interface MeshPart {
   readonly isOneSided: boolean;
 }
 
+/** Whether a part is not to bend: it was said to be rigid, or it is of a kind that is. */
+export const mustNotBend = ({ isRigid, kind }: Pick<MeshPart, 'isRigid' | 'kind'>): boolean =>
+  isRigid || (kind !== null && RIGID_KINDS.has(kind));
+
 const known = new WeakMap<Character, readonly MeshPart[]>();
 
 /** The parts of all meshes that are shown, the largest of each mesh first. Made once for a character. */

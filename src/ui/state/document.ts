@@ -1,5 +1,5 @@
 import { briefKey } from '@/core/house/brief';
-import type { RowChange, TrialRow } from '@/core/rooms/trials/rows';
+import type { RowChange, MotionFigures } from '@/core/rooms/trials/rows';
 import type { Character } from '@/core/character/model';
 import type { TriangleBoxes } from '@/core/geometry/triangle-tree';
 import type { Finding } from '@/core/contracts/finding';
@@ -43,7 +43,7 @@ export interface DocumentSlice {
   tried: {
     readonly revision: string;
     readonly brief: string;
-    readonly rows: readonly TrialRow[];
+    readonly rows: readonly MotionFigures[];
     /** What differs from the trial before, and the number of its revision; null where there was none of this character. */
     readonly since: { readonly revision: number; readonly changes: readonly RowChange[] } | null;
   } | null;

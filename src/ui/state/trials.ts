@@ -4,7 +4,7 @@ import { create } from 'zustand';
 import { restPlace } from '@/core/character/hierarchy';
 import { characterHeight } from '@/core/character/measure';
 import { briefKey } from '@/core/house/brief';
-import { type TrialRow, rowChanges, seenChanges } from '@/core/rooms/trials/rows';
+import { type MotionFigures, rowChanges, seenChanges } from '@/core/rooms/trials/rows';
 import { messageOf } from '../kit/api';
 import { changeLook, frame } from './choose';
 import { isTried } from './document';
@@ -55,7 +55,7 @@ export async function tryInMotion(): Promise<void> {
 /** What differs from the trial that was made before, of another revision of the same character; bones by their names. */
 function changesSince(
   { tried, record }: Pick<DeskState, 'tried' | 'record'>,
-  rows: readonly TrialRow[],
+  rows: readonly MotionFigures[],
 ): NonNullable<DeskState['tried']>['since'] {
   const before = record?.revisions.find(({ id }) => id === tried?.revision);
   if (!before || !tried) return null;

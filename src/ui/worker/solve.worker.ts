@@ -15,7 +15,7 @@ import type { Brief } from '@/core/house/brief';
 import { stretchOfVertices } from '@/core/rooms/trials/concerned';
 import { poseOf } from '@/core/rooms/trials/findings';
 import { tryInPieces } from '@/core/rooms/trials/in-pieces';
-import { type TrialCurve, type TrialRow, trialCurve, trialRows } from '@/core/rooms/trials/rows';
+import { type TrialCurve, type MotionFigures, trialCurve, trialRows } from '@/core/rooms/trials/rows';
 import { type BindingFigures, bindingFigures } from '@/core/rooms/weights/figures';
 import { type CopyAsked, type CopyCounts, pictureOfCopy } from '@/core/rooms/weights/remedies/copy-weights';
 import type { Cause } from '@/core/rooms/crosswalk/causes';
@@ -149,7 +149,7 @@ const solver = {
 
 /** What trials have found, and their figures as a table. */
 export interface Tried {
-  readonly rows: readonly TrialRow[];
+  readonly rows: readonly MotionFigures[];
   readonly findings: readonly Finding[];
 }
 

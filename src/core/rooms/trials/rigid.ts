@@ -4,9 +4,9 @@ import { placePositions } from '../../character/deform';
 import { placedMeshes } from '../../character/measure';
 import type { Character } from '../../character/model';
 import { morphedPositions, morphsAt } from '../../character/morphs';
-import { RIGID_KINDS } from '../../character/part-kinds';
 import { type JointMotion, turnsOfMotion } from '../../anatomy/joint-motions';
-import { type MeshPart, partsOf } from '../../anatomy/parts';
+import { verticesOfPart } from '../../anatomy/part-points';
+import { type MeshPart, mustNotBend, partsOf } from '../../anatomy/parts';
 import { rigidResidual } from '../../geometry/rigid-fit';
 import { posedWorld } from '../../motion/pose';
 import { gathered, influencesOf } from './joint-surface';
@@ -20,11 +20,9 @@ export interface BentPart {
   readonly most: number;
 }
 
-/** Whether a part is not to bend. */
-const isStiff = ({ isRigid, kind }: MeshPart): boolean => isRigid || (kind !== null && RIGID_KINDS.has(kind));
-
 /** All parts that should not bend, however many bones pull them. */
-export const stiffParts = (character: Character): readonly MeshPart[] => partsOf(character).filter(isStiff);
+export const stiffParts = (character: Character): readonly MeshPart[] =>
+  partsOf(character).filter(mustNotBend);
 
 /** Every rigid part that bends, in the motion that bends it most. */
 export function bentParts(character: Character, motions: readonly JointMotion[], reach: number): BentPart[] {
@@ -54,13 +52,7 @@ export function bentBy(character: Character, part: MeshPart, motion: JointMotion
   const placed = placedMeshes(character).find(({ node }) => node === part.node)!;
   const { mesh, skin, node, points } = placed;
   if (!skin || !mesh.influences) return 0;
-  const vertices = Uint32Array.from(
-    new Set(
-      [...part.polygons].flatMap((polygon) => [
-        ...mesh.corners.subarray(mesh.polygonOffsets[polygon], mesh.polygonOffsets[polygon + 1]),
-      ]),
-    ),
-  );
+  const vertices = verticesOfPart(mesh, part);
   const posed = placePositions(
     gathered(morphedPositions(mesh, morphsAt(character, node)), vertices),
     influencesOf(mesh.influences, vertices),

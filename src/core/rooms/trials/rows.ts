@@ -9,7 +9,7 @@ import { bendsFlesh, jointSurface } from './sweep';
 import { clashOf } from './through';
 
 /** One motion of one joint in figures. */
-export interface TrialRow {
+export interface MotionFigures {
   readonly bone: string;
   readonly node: number;
   readonly motion: string;
@@ -36,8 +36,8 @@ export function trialRows(
   character: Character,
   limits: TrialLimits,
   told?: (done: number, of: number) => void,
-): TrialRow[] {
-  return trialsOf(character, limits, told).map(({ motion, samples }): TrialRow => {
+): MotionFigures[] {
+  return trialsOf(character, limits, told).map(({ motion, samples }): MotionFigures => {
     const { bone } = motion;
     const worst = samples.map((sample): PoseFigures => sample).reduce(worseOf);
     const end = samples[samples.length - 1].degrees;
@@ -97,7 +97,7 @@ export function trialCurve(character: Character, motion: JointMotion, { reach }:
 }
 
 /** A moment of some motion. */
-export interface Moment {
+export interface MotionMoment {
   readonly label: string;
   /** World matrices, 16 per node. */
   readonly world: Float64Array;
@@ -111,7 +111,10 @@ export interface JointOverMoments extends PoseFigures {
 }
 
 /** The figures of every joint that bends flesh over moments of a motion. */
-export function jointsOverMoments(character: Character, moments: readonly Moment[]): JointOverMoments[] {
+export function jointsOverMoments(
+  character: Character,
+  moments: readonly MotionMoment[],
+): JointOverMoments[] {
   const bones = new Set(
     jointMotionsOf(character)
       .filter((motion) => bendsFlesh(character, motion))
@@ -132,8 +135,8 @@ export function jointsOverMoments(character: Character, moments: readonly Moment
 
 /** How one row differs from that of the same bone and motion in another character. */
 export interface RowChange {
-  readonly before: TrialRow;
-  readonly after: TrialRow;
+  readonly before: MotionFigures;
+  readonly after: MotionFigures;
   /** Share of volume that is kept more, or less where it is below zero; null where one of them has none. */
   readonly volume: number | null;
   readonly stretch: number;
@@ -144,8 +147,8 @@ export interface RowChange {
  * @param nodeBefore the node of the earlier character that a node of the later stands for; −1 for none
  */
 export function rowChanges(
-  before: readonly TrialRow[],
-  after: readonly TrialRow[],
+  before: readonly MotionFigures[],
+  after: readonly MotionFigures[],
   nodeBefore: (node: number) => number,
 ): RowChange[] {
   const known = new Map(before.map((row) => [`${row.motion} ${row.node}`, row]));

@@ -3,7 +3,8 @@
  * of their own mesh, and did not at rest. Winding numbers over the meshes at rest tell within from without, the closest face how
  * deep; only faces that stay where they are count, so that a limb is never held against itself.
  */
-import { ancestorsOf, branchOf, restPlace } from '../../character/hierarchy';
+import { branchOf, restPlace } from '../../character/hierarchy';
+import { heldBy } from '../../character/held-by';
 import { placePositions } from '../../character/deform';
 import { type Placed, characterHeight, placedMeshes } from '../../character/measure';
 import type { Character } from '../../character/model';
@@ -56,9 +57,6 @@ interface Obstacle {
   readonly field: WindingField;
 }
 
-const isHeld = ({ nodes }: Character, { skin, node }: Placed): boolean =>
-  skin !== null || ancestorsOf(nodes, node).some((above) => nodes[above].kind === 'bone');
-
 const obstaclesOf = new WeakMap<Character, readonly Obstacle[]>();
 
 function obstacles(character: Character): readonly Obstacle[] {
@@ -67,7 +65,7 @@ function obstacles(character: Character): readonly Obstacle[] {
     all = placedMeshes(character).flatMap((placed): Obstacle[] => {
       const triangles = fanned(placed.mesh.polygonOffsets, placed.mesh.corners);
       // What nothing holds neither moves nor stays: another check tells that it is loose.
-      if (triangles.length === 0 || !isHeld(character, placed)) return [];
+      if (triangles.length === 0 || heldBy(character, placed.node) === 'loose') return [];
       const tree = new TriangleTree(placed.points, triangles);
       return [{ placed, tree, field: new WindingField(placed.points, triangles, tree.boxes) }];
     });
@@ -187,13 +185,13 @@ function within(
     const isNear =
       x > bounds[0] && y > bounds[1] && z > bounds[2] && x < bounds[3] && y < bounds[4] && z < bounds[5];
     if (!isNear || !(field.at(x, y, z) > 0.5)) return;
-    const closest = tree.closestPoint(x, y, z);
-    if (!closest || [0, 1, 2].some((k) => share[tree.triangles[closest.triangle * 3 + k]] > STAYS)) return;
+    const surface = tree.closestPoint(x, y, z);
+    if (!surface || [0, 1, 2].some((k) => share[tree.triangles[surface.triangle * 3 + k]] > STAYS)) return;
     if (!isOwn && field.at(rest[vertex * 3], rest[vertex * 3 + 1], rest[vertex * 3 + 2]) > 0.5) return;
     inside.push(vertex);
-    if (closest.distance <= depth) return;
-    depth = closest.distance;
-    wayOut = subtract(closest.point, [x, y, z]);
+    if (surface.distance <= depth) return;
+    depth = surface.distance;
+    wayOut = subtract(surface.point, [x, y, z]);
   });
   return inside.length < LEAST_WITHIN ? null : { depth, vertices: Uint32Array.from(inside), wayOut };
 }

@@ -3,6 +3,7 @@ import { childrenOf } from '../../character/hierarchy';
 import { placedMeshes } from '../../character/measure';
 import type { Character } from '../../character/model';
 import { meaningOf } from '../../anatomy/bones';
+import { verticesOfPart } from '../../anatomy/part-points';
 import type { Elements, RemedyCall } from '../../contracts/finding';
 import type { Vec3 } from '../../geometry/matrix';
 import { type BodySegment, bodySegments, nearestSegment } from './missed';
@@ -46,12 +47,7 @@ function wrongBones(character: Character, elements: readonly Elements[]): Map<nu
     if (!placed?.skin || !placed.mesh.influences) continue;
     const { mesh, skin, points } = placed;
     const { offsets, joint, weight } = placed.mesh.influences;
-    const vertices = new Set(
-      [...ids].flatMap((polygon) => [
-        ...mesh.corners.subarray(mesh.polygonOffsets[polygon], mesh.polygonOffsets[polygon + 1]),
-      ]),
-    );
-    for (const vertex of vertices) {
+    for (const vertex of verticesOfPart(mesh, { polygons: ids })) {
       const place: Vec3 = [points[vertex * 3], points[vertex * 3 + 1], points[vertex * 3 + 2]];
       const at = nearestSegment(segments, place).at;
       for (let k = offsets[vertex]; k < offsets[vertex + 1]; k++) {

@@ -29,7 +29,7 @@ import { TriangleTree } from '../../geometry/triangle-tree';
 import { WindingField } from '../../geometry/winding-number';
 import { bindingBones, boneSegments, bonesOutside, clothBones } from './bone-segments';
 import type { CarriersBrief } from './kinds';
-import { pointsOfPart } from './part-points';
+import { pointsOfPart } from '../../anatomy/part-points';
 
 /** How a part is bound. */
 export const BINDING_WAYS = {

@@ -6,7 +6,7 @@ import { pointsOfVertices } from '../../character/point-weights';
 import { pointsOf } from '../../character/points';
 import { PART_KIND_WORDS } from '../../character/part-kinds';
 import { type BindingWay, lookAtBinding } from './binding';
-import { type HeldBy, heldBy } from './bound';
+import { type HeldBy, heldBy } from '../../character/held-by';
 import { bindingBones } from './bone-segments';
 import type { CarriersBrief } from './kinds';
 import { sharesOfMesh } from './steps';

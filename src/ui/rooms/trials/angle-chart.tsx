@@ -13,7 +13,7 @@ import {
 } from 'chart.js';
 import { useEffect, useRef, useState } from 'react';
 import type { TrialLimits } from '@/core/contracts/trials';
-import type { TrialCurve, TrialRow } from '@/core/rooms/trials/rows';
+import type { TrialCurve, MotionFigures } from '@/core/rooms/trials/rows';
 import { messageOf } from '../../kit/api';
 import { CHART_FONT, colour } from '../../kit/chart-style';
 import { useSheet } from '../../kit/sheet';
@@ -24,7 +24,7 @@ import { solveWorker } from '../../state/worker';
 Chart.register(LineController, LineElement, LinearScale, PointElement);
 
 /** The curve of a motion; null until it is there. */
-function useCurve({ node, motion }: TrialRow): TrialCurve | null {
+function useCurve({ node, motion }: MotionFigures): TrialCurve | null {
   const revision = useDesk((state) => state.revision);
   const [curve, setCurve] = useState<TrialCurve | null>(null);
   useEffect(() => {
@@ -148,7 +148,7 @@ export function AngleChart({
   limits,
   onDegrees,
 }: {
-  row: TrialRow;
+  row: MotionFigures;
   limits: TrialLimits;
   /** Told where the figure stands now, degrees. */
   onDegrees: (degrees: number) => void;

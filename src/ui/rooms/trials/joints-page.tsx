@@ -5,7 +5,7 @@ import clsx from 'clsx';
 import { useEffect, useMemo, useState } from 'react';
 import { type TrialLimits, USUAL_LIMITS } from '@/core/contracts/trials';
 import { lengthText } from '@/core/contracts/units';
-import { type TrialRow, isWorse } from '@/core/rooms/trials/rows';
+import { type MotionFigures, isWorse } from '@/core/rooms/trials/rows';
 import { Button, Chip } from '../../kit/button';
 import { chooseBone, goToRoom, lookAtWeights } from '../../state/choose';
 import { useDesk } from '../../state/store';
@@ -16,15 +16,15 @@ import { AngleChart } from './angle-chart';
 interface Joint {
   readonly node: number;
   readonly name: string;
-  readonly motions: readonly TrialRow[];
+  readonly motions: readonly MotionFigures[];
 }
 
 /** Stretched by a tenth counts as much as a hundredth of the volume. */
-const lossOf = ({ volume, stretch }: TrialRow): number =>
+const lossOf = ({ volume, stretch }: MotionFigures): number =>
   Math.max(volume === null ? 0 : 1 - volume, (stretch - 1) / 10);
 
-function jointsOf(rows: readonly TrialRow[]): Joint[] {
-  const byNode = new Map<number, TrialRow[]>();
+function jointsOf(rows: readonly MotionFigures[]): Joint[] {
+  const byNode = new Map<number, MotionFigures[]>();
   for (const row of rows) byNode.set(row.node, [...(byNode.get(row.node) ?? []), row]);
   return [...byNode]
     .map(([node, motions]): Joint => {
@@ -157,7 +157,7 @@ function Since() {
 }
 
 /** Stands as a motion is worst, and brings the joint into the picture. */
-function look({ node, motion, degrees }: TrialRow): void {
+function look({ node, motion, degrees }: MotionFigures): void {
   chooseBone(node);
   void standInMotion(node, motion, degrees);
   frameJoint(node);
@@ -206,7 +206,7 @@ function JointRows({
 
 const BAD = 'font-semibold text-stops';
 
-function Figures({ row, limits }: { row: TrialRow; limits: TrialLimits }) {
+function Figures({ row, limits }: { row: MotionFigures; limits: TrialLimits }) {
   const unit = useDesk((state) => state.brief.unit);
   const cell = 'mono whitespace-nowrap py-1 pl-2 text-right';
   const isLow = row.volume !== null && row.volume < limits.volume;

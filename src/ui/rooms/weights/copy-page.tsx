@@ -4,7 +4,7 @@ import { useEffect, useMemo, useState } from 'react';
 import { inUnit, unitSign } from '@/core/contracts/units';
 import { meshNodesOf } from '@/core/character/hierarchy';
 import type { Character } from '@/core/character/model';
-import { heldBy } from '@/core/rooms/weights/bound';
+import { heldBy } from '@/core/character/held-by';
 import type { CopyAsked, CopyCounts } from '@/core/rooms/weights/remedies/copy-weights';
 import { messageOf } from '../../kit/api';
 import { Button, Chip } from '../../kit/button';

@@ -5,7 +5,7 @@ import { type Found, defineCheck } from '../../../contracts/check';
 import { type RemedyCall, theCharacter } from '../../../contracts/finding';
 import { boxOf, placedMeshes } from '../../../character/measure';
 import { SHAPE_AT_REST } from '../../../contracts/aspect';
-import { heldBy } from '../bound';
+import { heldBy } from '../../../character/held-by';
 import { PROPS, type PropsBrief, knownProp } from '../../../contracts/props';
 
 /**

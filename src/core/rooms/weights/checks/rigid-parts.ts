@@ -1,8 +1,7 @@
 import { object } from 'yup';
-import { type MeshPart, partsOf } from '../../../anatomy/parts';
+import { type MeshPart, mustNotBend, partsOf } from '../../../anatomy/parts';
 import { SHAPE_AT_REST } from '../../../contracts/aspect';
 import { type Found, defineCheck } from '../../../contracts/check';
-import { RIGID_KINDS } from '../../../character/part-kinds';
 import type { Character } from '../../../character/model';
 
 /** A bone that has less of a rigid part than this is dust, which another check tells. */
@@ -22,10 +21,7 @@ export const rigidPartsCheck = defineCheck({
   settings: object({}),
   reads: [...SHAPE_AT_REST, 'names', 'polygons', 'shading', 'kind', 'sets', 'carried'],
   run(character) {
-    const bent = partsOf(character).filter(
-      (part) =>
-        (part.isRigid || (part.kind !== null && RIGID_KINDS.has(part.kind))) && pulledBy(part).length > 1,
-    );
+    const bent = partsOf(character).filter((part) => mustNotBend(part) && pulledBy(part).length > 1);
     // Those that one and the same bone pulls most are made rigid together.
     const groups = new Map<string, MeshPart[]>();
     for (const part of bent) {

@@ -4,7 +4,7 @@ import { shownMeshes } from '../../../character/measure';
 import { pointsOf } from '../../../character/points';
 import { SHAPE_AT_REST } from '../../../contracts/aspect';
 import { type Found, defineCheck } from '../../../contracts/check';
-import { pointsOfPart } from '../part-points';
+import { pointsOfPart } from '../../../anatomy/part-points';
 import { SURFACE } from '../../../contracts/surface';
 import { oddTwins } from '../sides';
 

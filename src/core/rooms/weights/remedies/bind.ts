@@ -3,7 +3,7 @@ import type { Character } from '../../../character/model';
 import { choiceOf, refsTo } from '../../../contracts/params';
 import { RemedyError, defineRemedy, promise } from '../../../contracts/remedy';
 import { BINDING_WAYS, type BindingWay, bindMeshes, partKey } from '../binding';
-import { heldBy } from '../bound';
+import { heldBy } from '../../../character/held-by';
 import { bindingBones } from '../bone-segments';
 import type { CarriersBrief } from '../kinds';
 import { withBoundRows } from '../bound-rows';

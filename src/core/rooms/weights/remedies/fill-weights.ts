@@ -1,6 +1,6 @@
 import { number, object } from 'yup';
 import { NothingToDo, defineRemedy, promise } from '../../../contracts/remedy';
-import { boundNodes } from '../bound';
+import { boundNodes } from '../../../character/held-by';
 import type { Character, Influences, Mesh } from '../../../character/model';
 import { positionsOf } from '../../../character/model';
 import { influencesFrom, limitInfluences } from '../../../geometry/influences';

@@ -1,7 +1,7 @@
 import { object } from 'yup';
 import { refTo } from '../../../contracts/params';
 import { NothingToDo, RemedyError, defineRemedy, promise } from '../../../contracts/remedy';
-import { boundNodes } from '../bound';
+import { boundNodes } from '../../../character/held-by';
 import { withWeightGiven } from '../../../character/give-weight';
 import type { Character } from '../../../character/model';
 import { parentBone, weightOfNodes } from '../../../character/hierarchy';

@@ -2,7 +2,7 @@ import { object } from 'yup';
 import type { Influences } from '../../../character/model';
 import { NothingToDo, defineRemedy, promise } from '../../../contracts/remedy';
 import { influencesFrom } from '../../../geometry/influences';
-import { boundNodes } from '../bound';
+import { boundNodes } from '../../../character/held-by';
 
 /** Entries of one bone at one point added up. */
 export const joinEntries = defineRemedy({

@@ -1,6 +1,6 @@
 import { number, object } from 'yup';
 import { NothingToDo, defineRemedy, promise } from '../../../contracts/remedy';
-import { boundNodes } from '../bound';
+import { boundNodes } from '../../../character/held-by';
 import { type SumsBrief } from '../../../contracts/weight-sums';
 import type { Character } from '../../../character/model';
 import { limitInfluences } from '../../../geometry/influences';

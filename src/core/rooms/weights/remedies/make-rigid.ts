@@ -5,7 +5,7 @@ import { elementsTo, refTo } from '../../../contracts/params';
 import { joinedPolygons, partsOfChoice, polygonsOfParts } from '../../../contracts/chosen-parts';
 import { NothingToDo, RemedyError, defineRemedy, promise } from '../../../contracts/remedy';
 import { promiseOfEdit, withEditedRows } from '../edits';
-import { verticesOfPart } from '../part-points';
+import { verticesOfPart } from '../../../anatomy/part-points';
 
 /** Whole parts go with one bone, and are marked so that they stay so. */
 export const makeRigid = defineRemedy({

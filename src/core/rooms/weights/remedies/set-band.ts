@@ -8,7 +8,7 @@ import { lengthOf, refTo } from '../../../contracts/params';
 import { RemedyError, defineRemedy } from '../../../contracts/remedy';
 import { type Vec3, dot, length, normalise, subtract } from '../../../geometry/matrix';
 import { type WeightShares, normalisedShares } from '../../../geometry/row-edits';
-import { boundNodes } from '../bound';
+import { boundNodes } from '../../../character/held-by';
 import { promiseOfEdit, wholeMeshes, withEditedRows } from '../edits';
 
 /** Points that go with the two bones of a joint alone, nearly; others have more to say. */

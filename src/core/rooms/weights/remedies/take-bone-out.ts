@@ -3,7 +3,7 @@ import { choiceOf, refTo } from '../../../contracts/params';
 import { type Character } from '../../../character/model';
 import { defineRemedy } from '../../../contracts/remedy';
 import { withShare } from '../../../geometry/row-edits';
-import { boundNodes } from '../bound';
+import { boundNodes } from '../../../character/held-by';
 import {
   type PointChoice,
   chosenPoints,

@@ -1,5 +1,6 @@
-import { ancestorsOf, meshNodesOf } from '../../character/hierarchy';
-import type { Character } from '../../character/model';
+/** What holds the meshes of a character: weights, a bone that they hang on, or nothing. */
+import { ancestorsOf, meshNodesOf } from './hierarchy';
+import type { Character } from './model';
 
 /** Bound by weights, hung on a bone as it is, or loose. */
 export type HeldBy = 'bound' | 'hung' | 'loose';

@@ -1,7 +1,7 @@
 /** The vertices and points of parts. */
-import type { MeshPart } from '../../anatomy/parts';
-import type { Mesh } from '../../character/model';
-import { pointsOf } from '../../character/points';
+import type { MeshPart } from './parts';
+import type { Mesh } from '../character/model';
+import { pointsOf } from '../character/points';
 
 /** The vertices that the faces of a part have, each once. */
 export function verticesOfPart(mesh: Mesh, { polygons }: Pick<MeshPart, 'polygons'>): Uint32Array {
