@@ -2,7 +2,9 @@
 import type { Character } from '@/core/character/model';
 import { underSimilarity } from '@/core/character/similarity';
 import { type JointMotion, jointMotionsOf, turnsOfMotion } from '@/core/anatomy/joint-motions';
+import { restWorld } from '@/core/character/hierarchy';
 import { meaningOf } from '@/core/anatomy/bones';
+import { decompose, quatAbout, quatConjugate, quatMultiply, quatRotate } from '@/core/geometry/matrix';
 import { twinOf } from '@/core/anatomy/twins';
 import { skeletonOf } from '@/core/anatomy/skeleton';
 import { audit, checksInMotion } from '@/core/house/audit';
@@ -54,9 +56,45 @@ describe('motions of joints', () => {
       expect(moved(`arm_upper_${side}`, 'raise sideways', `hand_${side}`)[1]).toBeGreaterThan(0.3);
       expect(moved(`arm_upper_${side}`, 'lower to the side', `hand_${side}`)[1]).toBeLessThan(-0.3);
       expect(moved(`leg_upper_${side}`, 'swing forward', `foot_${side}`)[2]).toBeGreaterThan(0.3);
-      expect(moved(`long_2_${side}`, 'bend', `long_3_${side}`)[1]).toBeLessThan(-0.005);
+      // Every finger goes to the palm, which looks down here, and not to its neighbour.
+      for (const [finger, joint] of [
+        ['point', 1],
+        ['point', 2],
+        ['long', 1],
+        ['ring', 1],
+        ['small', 1],
+        ['small', 2],
+      ] as const) {
+        const [x, y, z] = moved(`${finger}_${joint}_${side}`, 'bend', `${finger}_${joint + 1}_${side}`);
+        expect([finger, joint, y < -0.008, Math.abs(z) < 0.5 * Math.abs(y), Math.abs(x) > 0]).toEqual([
+          finger,
+          joint,
+          true,
+          true,
+          true,
+        ]);
+      }
     }
     expect(moved('spine_1', 'bend forward', 'head')[2]).toBeGreaterThan(0.1);
+  });
+  it('a knee that stands pressed back bends as knees do all the same', () => {
+    const knee = node('leg_lower_lt');
+    const foot = (character: Character, degrees: number) => {
+      const bend = jointMotionsOf(character).find(({ bone, motion }) => bone === knee && motion === 'bend')!;
+      return posedWorld(character, turnsOfMotion(bend, degrees))[node('foot_lt') * 16 + 14];
+    };
+    const own = decompose(restWorld(clean.nodes), knee * 16).rotation;
+    const bend = jointMotionsOf(clean).find(({ bone }) => bone === knee)!;
+    // Eight degrees the way that it bends; as many the other way.
+    const back = quatAbout(quatRotate(quatConjugate(own), bend.axis), (-2 * bend.from * Math.PI) / 180);
+    const nodes = clean.nodes.map((one, i) =>
+      i === knee ? { ...one, rotation: quatMultiply(one.rotation, back) } : one,
+    );
+    const pressed = { ...clean, nodes };
+    const made = jointMotionsOf(pressed).find(({ bone, motion }) => bone === knee && motion === 'bend')!;
+    expect(made.from).toBeCloseTo(-bend.from, 0);
+    expect(foot(pressed, 120) - foot(pressed, made.from)).toBeLessThan(-0.2);
+    expect(Math.abs(foot(pressed, 120) - foot(clean, 120))).toBeLessThan(0.01);
   });
   it('every bone that moves flesh has some', () => {
     const turned = new Set(jointMotionsOf(clean).flatMap(({ joints }) => joints.map(({ bone }) => bone)));

@@ -6,6 +6,7 @@
 import {
   ancestorsOf,
   bonesOf,
+  branchOf,
   childrenOf,
   restPlace,
   restWorld,
@@ -84,6 +85,8 @@ interface JointAt {
   readonly above: Vec3 | null;
   /** What it bends about as it stands, world space; null where it is straight. */
   readonly hinge: Vec3 | null;
+  /** Where the palm of its hand looks, unit length; null of what has no hand with fingers. */
+  readonly palm: Vec3 | null;
 }
 
 /** A motion before it is known which joints turn. */
@@ -205,7 +208,35 @@ function jointAt(
   const [x, y, z] = bearing.left;
   const outward: Vec3 = meaning.side === 'right' ? [-x, -y, -z] : bearing.left;
   const above = directions.get(character.nodes[bone].parent) ?? null;
-  return { bone, meaning, along, bearing, outward, above, hinge: hinges.get(bone) ?? null };
+  const palm = palmOf(character, bone, meaning, directions);
+  return { bone, meaning, along, bearing, outward, above, hinge: hinges.get(bone) ?? null, palm };
+}
+
+/**
+ * Where the palm looks that a hand or a finger is of: square on the way of the hand and on that from the index finger to the
+ * last, on whichever side of them the anatomy of that hand has it.
+ */
+function palmOf(
+  character: Character,
+  bone: number,
+  { side }: BoneMeaning,
+  directions: ReadonlyMap<number, Vec3>,
+): Vec3 | null {
+  const { nodes } = character;
+  const hand = [bone, ...ancestorsOf(nodes, bone)].find((node) => meaningOf(character, node).part === 'hand');
+  const way = hand === undefined ? undefined : directions.get(hand);
+  if (hand === undefined || !way || side === 'middle') return null;
+  const below = branchOf(nodes, [hand]);
+  const knuckle = (part: string): Vec3 | null => {
+    const found = nodes.findIndex((_, node) => below[node] && meaningOf(character, node).part === part);
+    return found < 0 ? null : restPlace(nodes, found);
+  };
+  const index = knuckle('index');
+  const last = knuckle('little') ?? knuckle('ring') ?? knuckle('long');
+  if (!index || !last) return null;
+  const across = subtract(last, index);
+  const normal = side === 'left' ? cross(across, way) : cross(way, across);
+  return length(normal) > 1e-9 ? normalise(normal) : null;
 }
 
 /** The joints that take part: a collar helps an arm to rise. */
@@ -247,11 +278,17 @@ const aboutItself = ({ along, meaning }: JointAt, degrees: readonly [number, num
   // Outward on both sides is the other way round about what points away from the body.
   eitherWay(['turn out', 'turn in'], meaning.side === 'right' ? negative(along) : along, degrees);
 
+/** A joint that is bent by less than this may be bent the wrong way, as a knee is that stands pressed back; degrees. */
+const PRESSED_BACK = 20;
+
 /** A knee or an elbow: about the hinge that it shows, from how far it is bent already. */
 function bend({ along, above, hinge }: JointAt, goal: Vec3, degrees: number) {
-  const from = above ? degreesBetween(above, along) : 0;
-  if (hinge) return [{ motion: 'bend', degrees, from, axis: hinge }];
-  return [towards('bend', along, squareAgainst(goal, along) ?? goal, degrees)];
+  const bent = above ? degreesBetween(above, along) : 0;
+  const wanted = cross(along, squareAgainst(goal, along) ?? goal);
+  if (!hinge) return [towards('bend', along, squareAgainst(goal, along) ?? goal, degrees)];
+  const isBack = bent < PRESSED_BACK && dot(hinge, wanted) < 0;
+  if (isBack) return [{ motion: 'bend', degrees, from: -bent, axis: negative(hinge) }];
+  return [{ motion: 'bend', degrees, from: bent, axis: hinge }];
 }
 
 function shoulder(joint: JointAt) {
@@ -290,8 +327,11 @@ function wrist(joint: JointAt) {
   const { along, above, meaning, bearing } = joint;
   const { hand } = LIFE_RANGES;
   const arm = above ?? along;
-  // The hinge of an elbow lies across the arm; where it shows none, palms look down or at the thigh.
-  const palm = squareAgainst(negative(bearing.up), along) ?? squareAgainst(negative(joint.outward), along);
+  // A hand without fingers: palms look down or at the thigh.
+  const palm =
+    (joint.palm && squareAgainst(joint.palm, along)) ??
+    squareAgainst(negative(bearing.up), along) ??
+    squareAgainst(negative(joint.outward), along);
   if (!palm) return [];
   const side = cross(palm, along);
   return [
@@ -306,14 +346,13 @@ function wrist(joint: JointAt) {
   ];
 }
 
-/** A finger bends to the palm: towards where it is bent already, else down or to the thigh as hands hang. */
-function finger(joint: JointAt) {
-  const { along, above, bearing, outward, meaning } = joint;
-  const curl = above && squareAgainst(subtract(along, above), along);
-  const isBent = above !== null && degreesBetween(above, along) > 6 && curl !== null;
-  const palm = isBent ? curl : (squareAgainst(negative(bearing.up), along) ?? negative(outward));
+/** A finger bends to the palm; where no hand tells where that is, towards where it is bent already, else down. */
+function finger({ along, above, bearing, meaning, palm }: JointAt) {
+  const curl =
+    above && degreesBetween(above, along) > 6 ? squareAgainst(subtract(along, above), along) : null;
+  const goal = (palm && squareAgainst(palm, along)) ?? curl ?? negative(bearing.up);
   const range = meaning.part === 'thumb' ? LIFE_RANGES.finger.thumb : LIFE_RANGES.finger.bend;
-  return [towards('bend', along, palm, range)];
+  return [towards('bend', along, goal, range)];
 }
 
 function ankle({ along, bearing }: JointAt) {
