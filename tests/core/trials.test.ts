@@ -16,7 +16,8 @@ import { USUAL_LIMITS } from '@/core/contracts/trials';
 import { trialsOf } from '@/core/rooms/trials/findings';
 import { tryInPieces } from '@/core/rooms/trials/in-pieces';
 import { isWorse, rowChanges, seenChanges, trialCurve, trialRows } from '@/core/rooms/trials/rows';
-import { castCharacter } from './support/cast';
+import { readGltf } from '@/core/formats/gltf/read';
+import { castCharacter, handBytes } from './support/cast';
 import { withBentPart, withJoints } from './support/changed-joints';
 
 const brief = briefById('handset')!;
@@ -113,7 +114,17 @@ describe('a clean figure', () => {
     const volumes = trials.flatMap(({ samples }) => samples.flatMap(({ volume }) => volume ?? []));
     expect(volumes.length).toBeGreaterThan(400);
     expect(Math.min(...volumes)).toBeLessThan(0.7);
-    expect(found(castCharacter('quay-skeleton.glb'))).toEqual([]);
+  });
+  it('is not said of what could not be tried: a skeleton by itself, a hand whose bones hang side by side', () => {
+    const hand = readGltf([{ name: 'left.glb', bytes: handBytes('left') }]);
+    for (const [character, why] of [
+      [castCharacter('quay-skeleton.glb'), /no mesh is bound/],
+      [hand, /hang side by side/],
+    ] as const) {
+      const all = found(character);
+      expect(all.map(({ check, gravity }) => [check, gravity])).toEqual([['not-tried', 'note']]);
+      expect(all[0].message).toMatch(why);
+    }
   });
   it('keeps both sides alike', () => {
     const skeleton = skeletonOf(clean);

@@ -2,7 +2,7 @@ import { inUnit } from '../../core/contracts/units';
 import { type Brief } from '../../core/house/brief';
 import { bodyKindOf } from '../../core/anatomy/body-kind';
 import { BODY_KINDS, BODY_KIND_WORDS, type BodyKind } from '../../core/character/body-kinds';
-import { audit, silentChecks } from '../../core/house/audit';
+import { audit, checksInMotion, silentChecks } from '../../core/house/audit';
 import { countGravity } from '../../core/contracts/finding';
 import { type Finding, GRAVITIES, GRAVITY_WORDS } from '../../core/contracts/finding';
 import { bonesOf } from '../../core/character/hierarchy';
@@ -58,7 +58,7 @@ export const auditCommand: Command = {
     });
     const junit = textOf(given, 'junit');
     if (junit) writeBytes(junit, junitOf(audits, brief, isMoved));
-    const reports = audits.map((audit) => reportOn(audit, brief));
+    const reports = audits.map((audit) => reportOn(audit, brief, isMoved));
     if (given.json) printJson(reports.length === 1 ? reports[0] : reports);
     else for (const report of reports) printReport(report, brief);
     return reports.some((report) => report.counts.stops > 0) ? 1 : 0;
@@ -89,7 +89,7 @@ function kindFrom(kind: string | undefined): BodyKind | undefined {
 
 type Report = ReturnType<typeof reportOn>;
 
-function reportOn({ file, character, open, waived, notes }: Audit, brief: Brief) {
+function reportOn({ file, character, open, waived, notes }: Audit, brief: Brief, isMoved: boolean) {
   const body = bodyBox(character);
   const skeleton = skeletonBox(character);
   const { kind, confidence, reasons } = bodyKindOf(character);
@@ -108,6 +108,7 @@ function reportOn({ file, character, open, waived, notes }: Audit, brief: Brief)
     },
     body: { kind, confidence, reasons },
     notAsked: silentChecks(kind, brief).map((check) => check.id),
+    notMoved: isMoved ? [] : checksInMotion(brief).map((check) => check.id),
     counts: countGravity(open),
     notes: character.notes,
     findings: open.map(summaryOf),
@@ -146,6 +147,8 @@ function printReport(row: Report, brief: Brief): void {
     print(
       `  ${'not asked'.padEnd(25)} ${row.notAsked.join(', ')}; the body is ${BODY_KIND_WORDS[row.body.kind]}: ${row.body.reasons.join('; ')} (--kind says otherwise)`,
     );
+  if (row.notMoved.length > 0)
+    print(`  ${'not tried in motion'.padEnd(25)} what shows then is not told (--in-motion asks it)`);
   for (const group of gatheredFindings(row)) {
     const [{ gravity, room, message }] = group;
     const more = group.length > 1 ? `; and ${group.length - 1} more of this kind (--json lists them)` : '';

@@ -30,8 +30,10 @@ import type { Turns } from '../motion/pose';
 import { type Bearing, degreesBetween, squareAgainst } from './bearing';
 import { boneAxesOf } from './bone-axes';
 import { type BoneMeaning, isBodyBone, meaningOf } from './bones';
+import { parentsFromPlaces } from './flat';
 import { LIFE_RANGES, usualTurn } from './joint-ranges';
 import { bearingOf } from './landmarks';
+import { skeletonOf } from './skeleton';
 
 /** A motion of a joint, from rest to as far as it goes. */
 export interface JointMotion {
@@ -96,10 +98,17 @@ type MotionOf = (joint: JointAt) => readonly (Way | null)[];
 
 const known = new WeakMap<Character, readonly JointMotion[]>();
 
-/** The motions of all joints that move flesh, those of the body before others. Made once for a character. */
+/** Whether all bones hang side by side, so that what turns one leaves the next behind: its motions are none that it could be told by. */
+export const hangsSideBySide = (character: Character): boolean =>
+  parentsFromPlaces(skeletonOf(character)) !== null;
+
+/**
+ * The motions of all joints that move flesh, those of the body before others; none where bones hang side by side. Made once for a
+ * character.
+ */
 export function jointMotionsOf(character: Character): readonly JointMotion[] {
   let motions = known.get(character);
-  if (!motions) known.set(character, (motions = motionsOf(character)));
+  if (!motions) known.set(character, (motions = hangsSideBySide(character) ? [] : motionsOf(character)));
   return motions;
 }
 

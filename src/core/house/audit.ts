@@ -73,11 +73,21 @@ function isAskedBy(brief: Brief, { settings }: Check<Brief>): boolean {
   return fields.length === 0 || fields.some((field) => (brief as Record<string, unknown>)[field] !== null);
 }
 
-/** What was not asked of a body of this kind, and why, in a sentence; '' where everything was. */
-export function silenceText(character: Character, brief: Brief): string {
+/** What was not asked of a body of this kind, or of a figure that was not moved, and why, in sentences; '' where everything was. */
+export function silenceText(
+  character: Character,
+  brief: Brief,
+  { isMoved = false }: Pick<AuditOptions, 'isMoved'> = {},
+): string {
   const reading = bodyKindOf(character);
   const titles = silentChecks(reading.kind, brief).map((check) => `“${check.title}”`);
-  return titles.length > 0 ? `Not asked: ${titles.join(', ')}; the body is ${bodyKindText(reading)}.` : '';
+  const ofKind =
+    titles.length > 0 && `Not asked: ${titles.join(', ')}; the body is ${bodyKindText(reading)}.`;
+  const ofMotion =
+    !isMoved &&
+    checksInMotion(brief).length > 0 &&
+    'It was not tried in motion: what shows then is not told here.';
+  return [ofKind, ofMotion].filter(Boolean).join(' ');
 }
 
 /** Findings of the gravity that the brief gives their check; those that are only told stay so. */

@@ -138,7 +138,7 @@ function reportOver({ brief, by, at, note, facts, key }: HandOverInput, read: Re
     measures: measuresOf(back, brief),
     findings: open,
     waived,
-    notAsked: silenceText(back, brief),
+    notAsked: silenceText(back, brief, { isMoved: true }),
     facts: { ...facts, handed },
     picture: pictureAddress(read),
     receiver,

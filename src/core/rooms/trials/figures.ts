@@ -29,7 +29,7 @@ const TAIL = 0.05;
 export function poseFigures(joint: JointSurface, world: Float64Array): PoseFigures {
   let worst = AT_REST;
   for (const surface of joint.surfaces)
-    worst = worseOf(worst, surfaceFigures(surface, posedLocal(surface, world), joint.radius));
+    worst = worseOf(worst, surfaceFigures(surface, posedLocal(surface, world), joint.thickness));
   return worst;
 }
 
@@ -201,7 +201,7 @@ export function invertedTriangles(surface: LocalSurface, posed: Float32Array): U
   return out;
 }
 
-function surfaceFigures(surface: LocalSurface, posed: Float32Array, radius: number | null): PoseFigures {
+function surfaceFigures(surface: LocalSurface, posed: Float32Array, thickness: number): PoseFigures {
   const { triangles, rest } = surface;
   const { area, whole, edges } = prepared(surface);
   const { most, least } = surfaceStrain(rest, posed, triangles);
@@ -213,7 +213,7 @@ function surfaceFigures(surface: LocalSurface, posed: Float32Array, radius: numb
     stretch: Math.max(1, tailValue(most, area, whole * (1 - TAIL))),
     thinning: Math.min(1, tailValue(least, area, whole * TAIL)),
     inverted: whole > 0 ? turned / whole : 0,
-    torn: radius ? widestGap(edges, posed, triangles) / (2 * radius) : 0,
+    torn: widestGap(edges, posed, triangles) / thickness,
   };
 }
 

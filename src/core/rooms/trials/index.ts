@@ -2,10 +2,12 @@
 import { fliesOffCheck, overstretchedCheck, turnedOverCheck, volumeLostCheck } from './checks/at-joints';
 import { doesNotFollowCheck } from './checks/does-not-follow';
 import { goesThroughCheck } from './checks/goes-through';
+import { notTriedCheck } from './checks/not-tried';
 import { rigidBendsCheck } from './checks/rigid-bends';
 
 /** The checks of this room, in the order in which they are asked. */
 export const checks = [
+  notTriedCheck,
   doesNotFollowCheck,
   fliesOffCheck,
   volumeLostCheck,

@@ -12,7 +12,7 @@ import { fanned } from '../../geometry/fan';
 import type { Influences } from '../../geometry/influences';
 import type { Vec3 } from '../../geometry/matrix';
 import { Groups } from '../../geometry/weld';
-import { jointRadius } from './joint-radius';
+import { jointRadius, thicknessAt } from './joint-radius';
 
 /** A few vertices of a mesh, ready to be skinned by themselves. */
 export interface LocalSurface {
@@ -33,8 +33,8 @@ export interface LocalSurface {
 /** What turning one joint does to the meshes. */
 export interface JointSurface {
   readonly bone: number;
-  /** Radius of the limb at the joint, metres; null where no flesh bends there. */
-  readonly radius: number | null;
+  /** What distances at the joint are held against, metres. */
+  readonly thickness: number;
   readonly surfaces: readonly LocalSurface[];
 }
 
@@ -118,7 +118,7 @@ export function jointSurfaceOf(
     const made = share && localSurface(mesh, share, at);
     return made ? [made] : [];
   });
-  return { bone, radius, surfaces };
+  return { bone, thickness: thicknessAt(character, bone), surfaces };
 }
 
 /** How far every vertex goes with a branch of bones, 0 to 1; null where none does. */

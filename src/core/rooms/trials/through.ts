@@ -6,7 +6,7 @@
 import { branchOf, restPlace } from '../../character/hierarchy';
 import { heldBy } from '../../character/held-by';
 import { placePositions } from '../../character/deform';
-import { type Placed, characterHeight, placedMeshes } from '../../character/measure';
+import { type Placed, placedMeshes } from '../../character/measure';
 import type { Character } from '../../character/model';
 import { morphedPositions, morphsAt } from '../../character/morphs';
 import { type JointMotion, turnsOfMotion } from '../../anatomy/joint-motions';
@@ -16,7 +16,7 @@ import { type Vec3, distance, subtract } from '../../geometry/matrix';
 import { TriangleTree } from '../../geometry/triangle-tree';
 import { WindingField } from '../../geometry/winding-number';
 import { posedWorld } from '../../motion/pose';
-import { jointRadius } from './joint-radius';
+import { thicknessAt } from './joint-radius';
 import { gathered, influencesOf } from './joint-surface';
 
 /** What a motion drives into what. */
@@ -46,9 +46,6 @@ const LEAST_WITHIN = 3;
 /** A point goes wholly with what moves, or stays, from here on. */
 const GOES = 0.98;
 const STAYS = 0.02;
-
-/** Where no limb tells how thick what moves is, a share of the height. */
-const THIN = 0.01;
 
 /** What can be in the way: a mesh at rest. */
 interface Obstacle {
@@ -94,7 +91,7 @@ export function goesThrough(character: Character, motion: JointMotion, degrees: 
   const world = posedWorld(character, turnsOfMotion(motion, degrees));
   const all = obstacles(character);
   const shares = all.map(({ placed }) => shareMoved(character, placed, moves));
-  const radius = jointRadius(character, motion.bone) ?? THIN * characterHeight(character);
+  const radius = thicknessAt(character, motion.bone) / 2;
   const joint = restPlace(character.nodes, motion.bone);
   let worst: GoesThrough | null = null;
   all.forEach(({ placed }, i) => {

@@ -5,7 +5,7 @@ import { defineCheck } from '../../../contracts/check';
 import { TRIALS } from '../../../contracts/trials';
 import { pressed, stretchedBeyond, polygonsOf, tornBeyond, turnedOver } from '../concerned';
 import { beyondLimit, inWords, jointFinding, trialsOf, waysToSoften } from '../findings';
-import { jointRadius } from '../joint-radius';
+import { thicknessAt } from '../joint-radius';
 import { waysToFree } from '../wrong-bones';
 import type { JointTrial, TrialSample } from '../sweep';
 
@@ -163,7 +163,7 @@ export const fliesOffCheck = defineCheck({
     }).map((all) => {
       const [{ trial, sample, value }] = all;
       const { bone } = trial.motion;
-      const gap = limit * 2 * (jointRadius(character, bone) ?? 0);
+      const gap = limit * thicknessAt(character, bone);
       const elements = polygonsOf(character, trial.motion, sample.degrees, tornBeyond(gap));
       const freed = waysToFree(character, elements);
       return jointFinding(character, all, {
