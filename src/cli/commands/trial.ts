@@ -93,6 +93,10 @@ function changesSince(
   joints: readonly MotionFigures[],
 ): RowChange[] {
   const counterparts = new BorrowedMotion(against, character);
+  if (!counterparts.isAlike)
+    throw new UsageError(
+      `The bones of “${against.name}” are too unlike those of “${character.name}” to be held against each other.`,
+    );
   return rowChanges(trialRows(against, limits), joints, (node) => counterparts.counterpartOf(node));
 }
 

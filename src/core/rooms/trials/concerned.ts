@@ -9,7 +9,7 @@ import type { LocalSurface } from './joint-surface';
 import { jointSurface } from './sweep';
 
 /** Whether a triangle is concerned, by its number among those of a surface. */
-type Concerns = (surface: LocalSurface, posed: Float32Array) => (triangle: number) => boolean;
+export type Concerns = (surface: LocalSurface, posed: Float32Array) => (triangle: number) => boolean;
 
 /** Polygons of every mesh that are concerned when a motion stands at so many degrees. */
 export function polygonsOf(
