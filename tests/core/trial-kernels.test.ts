@@ -248,6 +248,21 @@ describe('a stiff motion', () => {
   });
 });
 
+it('half way between turns of 170° one way and the other is half a turn, and not none', () => {
+  const turns = [170, -170].map((degrees) =>
+    composeMatrix([0, 0, 0], quatAbout([0, 0, 1], (degrees * Math.PI) / 180), [1, 1, 1]),
+  );
+  const out = new Float32Array(3);
+  const half = influencesFrom([
+    [
+      [0, 0.5],
+      [1, 0.5],
+    ],
+  ]);
+  skinByDualQuaternions(Float32Array.of(1, 0, 0), half, dualQuaternionsOf(rowsOf(turns)), out);
+  expect(Array.from(out, (x) => Number(x.toFixed(5)) + 0)).toEqual([-1, 0, 0]);
+});
+
 /** Root of the mean square that the best rotation leaves, by a singular value decomposition (Kabsch 1976). */
 function kabsch(rest: Float32Array, posed: Float32Array): number {
   const rows = (points: Float32Array) => {

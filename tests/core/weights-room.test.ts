@@ -58,12 +58,21 @@ describe('the weights of the cast', () => {
     );
     expect(found).toHaveLength(2);
     const node = (name: string) => character.nodes.findIndex((own) => own.name === name && own.mesh >= 0);
+    const offered = (name: string) =>
+      openIn(character)
+        .find(({ check, subject }) => check === 'not-bound' && subject.name === name)!
+        .remedies.map(({ id }) => id);
+    // The boots, which are bound, have no weights for a whole body.
+    expect(offered('body')).toEqual(['bind', 'copy-weights', 'remove-strays']);
     for (const [id, params] of [
       ['bind', { nodes: [node('body')] }],
       ['copy-weights', { node: node('oilskin coat'), from: node('body') }],
     ] as const) {
       const remedy = remedyById(id)!;
       const cast = remedy.params.validateSync(params) as Record<string, unknown>;
+      // A body that is bound by now has some for its coat.
+      if (id === 'copy-weights')
+        expect(offered('oilskin coat')).toEqual(['copy-weights', 'bind', 'remove-strays']);
       character = remedy.apply(character, cast, brief);
     }
     expect(brokenInvariants(character)).toEqual([]);

@@ -89,9 +89,8 @@ const WHOLLY = 0.001;
 const REACH = 1.2;
 const FARTHEST = 2.4;
 
-/** A piece belongs to the joint where some of it hardly moves and some goes nearly wholly. */
-const STAYS = 0.2;
-const GOES = 0.8;
+/** A piece belongs to the joint where some of it goes along by so much more than the rest: a button goes as one. */
+const BENDS = 0.15;
 
 /** The piece of a limb that is measured: about its joint, across the ways of the bone and of what is above it. */
 interface LimbAt {
@@ -150,7 +149,7 @@ function localSurface(mesh: Fanned, share: Float32Array, limb: LimbAt | null): L
   }
   if (bending.length === 0) return null;
   const field = limb ? limbField(placed.points, limb) : null;
-  const within = field ? spanning(mesh, field, share) : [];
+  const within = field ? bendingPieces(mesh, field, share) : [];
   const local = localVertices(mesh, bending, within);
   const take = (source: Float32Array) => gathered(source, local.vertices);
   const ofLocal = (list: readonly number[]) => {
@@ -194,8 +193,12 @@ function limbField(points: Float32Array, { place, radius, along, above }: LimbAt
   return field;
 }
 
-/** The triangles of those pieces within the limb that go from what stays to what moves. */
-function spanning({ triangles, pointOfVertex }: Fanned, field: Float32Array, share: Float32Array): number[] {
+/** The triangles of those pieces within the limb that bend with the joint. */
+function bendingPieces(
+  { triangles, pointOfVertex }: Fanned,
+  field: Float32Array,
+  share: Float32Array,
+): number[] {
   const near: number[] = [];
   for (let triangle = 0; triangle < triangles.length; triangle += 3)
     if (
@@ -230,7 +233,7 @@ function spanning({ triangles, pointOfVertex }: Fanned, field: Float32Array, sha
   }
   return near.filter((triangle) => {
     const { least, most } = ranges.get(groups.find(pointAt(triangle, 0)))!;
-    return least < STAYS && most > GOES;
+    return most - least > BENDS;
   });
 }
 
