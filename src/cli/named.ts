@@ -1,6 +1,6 @@
 /** What the words of a call name in a character. */
 import { wildcardPattern } from '../core/contracts/pattern';
-import type { Field } from '../core/contracts/params';
+import { type Field, listReferredTo, nounOf } from '../core/contracts/params';
 import { candidatesOf } from '../core/house/by-hand';
 import type { Character } from '../core/character/model';
 import { UsageError } from './errors';
@@ -10,7 +10,7 @@ type Named = Pick<Field, 'name' | 'ref'>;
 
 /** All bones, or nodes, that a name with stars stands for; else the one that is called so. */
 export function indicesOf(text: string, field: Named, character: Character, file: string): number[] {
-  if (!/[*?]/.test(text) || field.ref === 'skin' || field.ref === 'set')
+  if (!/[*?]/.test(text) || nounOf(field.ref ?? 'node') !== 'node')
     return [indexOf(text, field, character, file)];
   const pattern = wildcardPattern(text, { '*': '.*', '?': '.' });
   const found = candidatesOf(character, field.ref ?? 'node').filter((node) =>
@@ -21,15 +21,10 @@ export function indicesOf(text: string, field: Named, character: Character, file
   return found;
 }
 
-/** A node, skin or set by its number or its name. */
+/** What a reference points at, by its number or its name. */
 export function indexOf(text: string, { ref }: Named, character: Character, file: string): number {
   if (/^-?\d+$/.test(text)) return Number(text);
-  const lists = { skin: character.skins, set: character.sets };
-  const list = ref === 'skin' || ref === 'set' ? lists[ref] : character.nodes;
-  const index = list.findIndex((x) => x.name === text);
-  if (index < 0)
-    throw new UsageError(
-      `There is no ${ref === 'skin' || ref === 'set' ? ref : 'node'} “${text}” in ${file}.`,
-    );
+  const index = listReferredTo(character, ref ?? 'node').findIndex(({ name }) => name === text);
+  if (index < 0) throw new UsageError(`There is no ${nounOf(ref ?? 'node')} “${text}” in ${file}.`);
   return index;
 }

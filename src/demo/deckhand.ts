@@ -7,14 +7,7 @@ import type { Channel, Character, Clip } from '../core/character/model';
 import { node } from '../core/character/model';
 import { QUAY, quayOther } from '../core/anatomy/skeletons/quay';
 import type { Skeleton, SkeletonBone } from '../core/anatomy/skeleton';
-import {
-  quatAbout,
-  quatBetween,
-  quatMultiply,
-  quatConjugate,
-  quatRotate,
-  decompose,
-} from '../core/geometry/matrix';
+import { quatBetween, quatConjugate, decompose } from '../core/geometry/matrix';
 import { restWorld } from '../core/character/hierarchy';
 import { characterOf, meshOf, skeletonNodes, skinOf } from './assemble';
 import { bodyCage, bodySolid } from './body';
@@ -31,6 +24,7 @@ import {
   lanternPlace,
   toggles,
 } from './clothes';
+import { turningTrack } from './turning';
 
 const along = (from: readonly number[], to: readonly number[]) =>
   quatBetween([1, 0, 0], [to[0] - from[0], to[1] - from[1], to[2] - from[2]]);
@@ -178,7 +172,6 @@ export function drawDeckhand({ limit = 4, steps }: HowDrawn): Character {
 /** “Hail the quay”: the lantern arm comes down to the side and lifts the light; two seconds, looping. */
 export function hail(character: Character, called: (quay: string) => string = (name) => name): Clip {
   const times = Float32Array.from({ length: 17 }, (_, i) => i / 8);
-  const world = restWorld(character.nodes);
   const channels: Channel[] = [];
   const turn = (
     quay: string,
@@ -187,17 +180,7 @@ export function hail(character: Character, called: (quay: string) => string = (n
   ) => {
     const i = character.nodes.findIndex((node) => node.name === called(quay));
     if (i < 0) return;
-    const sceneNode = character.nodes[i];
-    const parent = sceneNode.parent < 0 ? [0, 0, 0, 1] : decompose(world, sceneNode.parent * 16).rotation;
-    const local = quatRotate(quatConjugate(parent), axis);
-    const values = new Float32Array(times.length * 4);
-    times.forEach((time, k) =>
-      values.set(
-        quatMultiply(quatAbout(local, (degrees(time / 2) * Math.PI) / 180), sceneNode.rotation),
-        k * 4,
-      ),
-    );
-    channels.push({ node: i, path: 'rotation', interpolation: 'LINEAR', times, values });
+    channels.push(turningTrack(character, i, times, axis, (seconds) => degrees(seconds / 2)));
   };
   const wave = (share: number) => Math.sin(share * 2 * Math.PI);
   turn('arm_upper_lt', [0, 0, 1], () => -62);

@@ -13,6 +13,7 @@ import { influencesFrom } from '../core/geometry/influences';
 import { characterOf, skeletonNodes, skinOf } from './assemble';
 import { deckhandSkeleton, hail } from './deckhand';
 import { coatPlace } from './clothes';
+import { patrol } from './patrol';
 
 const TRUNK: Readonly<Record<string, string>> = {
   root: 'base',
@@ -137,7 +138,7 @@ export function deliveredDeckhand(clean: Character): Character {
   return otherwiseThanTwins({
     ...character,
     carried: { ...character.carried, images: clean.carried.images },
-    clips: [hail(character, supplierName)],
+    clips: [hail(character, supplierName), patrol(character, supplierName, 'L_hand_ctrl')],
   });
 }
 

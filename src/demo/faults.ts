@@ -46,6 +46,15 @@ export const DECKHAND_FAULTS: readonly PlantedFault[] = [
   { check: 'coincident', gravity: 'worth', about: 'the coat’s front edge was never merged' },
   { check: 'quads', gravity: 'worth', about: 'the sleeves were cut into triangles at the elbows' },
   { check: 'bone-budget', gravity: 'worth', about: 'one skin lists every bone, ends and controls too' },
+  {
+    check: 'clip-jumps',
+    gravity: 'worth',
+    about: 'a capture lost the marker of the left hand for two frames',
+  },
+  { check: 'clip-loops', gravity: 'worth', about: 'its loop ends with the trunk turned away' },
+  { check: 'clip-travel', gravity: 'worth', about: 'it walks off over the ground' },
+  { check: 'clip-scale', gravity: 'worth', about: 'the tip of a thumb was stretched to reach its marker' },
+  { check: 'clip-frames', gravity: 'worth', about: 'it is keyed at 60 frames a second' },
 ];
 
 /** The Stoker's, in placement; his names wait for a later room. */

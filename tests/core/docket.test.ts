@@ -30,6 +30,7 @@ describe('items', () => {
       ['prop', 'storm lantern'],
       ['skeleton', 'base'],
       ['clip', 'hail the quay'],
+      ['clip', 'patrol loop'],
     ]);
     const skeleton = items.find((item) => item.kind === 'skeleton')!;
     for (const mesh of items.filter((item) => item.kind === 'mesh'))
@@ -260,6 +261,9 @@ describe('where two characters differ', () => {
       how: 'gone',
     });
     const noClips = compareContents(contentsOf(deckhand), contentsOf({ ...deckhand, clips: [] }));
-    expect(noClips).toEqual([{ of: 'clip “hail the quay”', what: 'motion', how: 'gone' }]);
+    expect(noClips).toEqual([
+      { of: 'clip “hail the quay”', what: 'motion', how: 'gone' },
+      { of: 'clip “patrol loop”', what: 'motion', how: 'gone' },
+    ]);
   });
 });

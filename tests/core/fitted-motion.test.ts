@@ -176,7 +176,7 @@ it('no joint turns for points whose weights had to be mended: of the delivered D
   const before = castCharacter('deckhand.glb');
   const crosswalk = suggest(skeletonOf(before), QUAY);
   const out = remap(before, QUAY, crosswalk, { limit: 4 });
-  expect(out.report.vertices.trimmed).toBeGreaterThan(500);
+  expect(out.report.vertices.trimmed).toBeGreaterThan(150);
   const proof = prove(out, posesFor(out.reference, crosswalk));
   expect(proof.max).toBeGreaterThan(0.01);
   expect(proof.byPairs).toBeLessThan(0.0015);

@@ -25,6 +25,7 @@ import { underSimilarity } from '@/core/character/similarity';
 import { withSplinter } from './support/build';
 import { castCharacter } from './support/cast';
 import { chainTube } from './support/chain';
+import { withUnrulyClip } from './support/unruly-clip';
 import { below } from './support/matchers';
 import { dice, randomCharacter, real, seeds } from './support/random';
 
@@ -36,6 +37,16 @@ function somePoints(character: Character, seed: number) {
   const { vertexCount } = character.meshes[character.nodes[bound].mesh];
   return [{ node: bound, ids: [seed % vertexCount, (seed * 7 + 3) % vertexCount] }];
 }
+
+/** Remedies of clips; each is given one that wants it. */
+const CLIP_REMEDIES = [
+  'bridge-jumps',
+  'close-loop',
+  'keep-in-place',
+  'drop-scale-tracks',
+  'put-on-frames',
+  'drop-idle-tracks',
+];
 
 /** Parameters that make sense on a random character, drawn anew for every one of them. */
 const DRAW: Readonly<Record<string, (character: Character, seed: number) => Record<string, unknown>>> = {
@@ -50,6 +61,7 @@ const DRAW: Readonly<Record<string, (character: Character, seed: number) => Reco
     return { metres: [0.01, 0.0254, 0.3048][draw.below(3)], up: ['x', 'y', 'z'][draw.below(3)] };
   },
   'set-on-ground': () => ({}),
+  ...Object.fromEntries(CLIP_REMEDIES.map((id) => [id, () => ({ clip: 0 })])),
   ...Object.fromEntries(
     [
       'remove-empty-faces',
@@ -400,6 +412,9 @@ function withRemade(character: Character, plan: (mesh: Mesh) => MeshPlan): Chara
   };
 }
 
+const unrulyClip = (character: Character, seed: number) =>
+  withUnrulyClip(character.skins.length > 0 ? character : chainTube(3), 8 + (seed % 30));
+
 const PREPARED: Readonly<Record<string, (character: Character, seed: number) => Character>> = {
   'join-roots': (character, seed) => {
     const bone = someBone(character, dice(seed));
@@ -513,6 +528,7 @@ const PREPARED: Readonly<Record<string, (character: Character, seed: number) => 
       [draw.between(-0.05, 0.05), bone * 0.5 + 0.02, draw.between(-0.05, 0.05)] as const;
     return withJointsAt(chainTube(4), new Map([1, 2, 3].map((bone) => [bone, beside(bone)])));
   },
+  ...Object.fromEntries(CLIP_REMEDIES.map((id) => [id, unrulyClip])),
   'return-to-rest': posed,
   'recompute-binds': posed,
   'fill-weights': withBarePoints,

@@ -16,6 +16,7 @@ import { underSimilarity, STILL } from '@/core/character/similarity';
 import { entriesOf, influencesFrom } from '@/core/geometry/influences';
 import { quatAbout } from '@/core/geometry/matrix';
 import { chainTube } from './support/chain';
+import { withUnrulyClip } from './support/unruly-clip';
 import { meshFrom, tube, withSplinter } from './support/build';
 import { box, figure } from './support/figure';
 
@@ -327,6 +328,9 @@ const unlikeTwins: Character = (() => {
   return { ...tube, meshes: [{ ...mesh, influences: influencesFrom(rows) }] };
 })();
 
+/** The same with a clip that wants everything that can be done to one. */
+const unruly = withUnrulyClip(start);
+
 const isSound = (x: number | string) => typeof x === 'string' || Number.isFinite(x);
 
 /** What each remedy is given, and whether a second time there is nothing left for it to do. */
@@ -431,6 +435,12 @@ const GIVEN: Record<string, { of?: Character; with: object; once: boolean }> = {
   'set-members': { of: withSet, with: { set: 0, bones: [at('head')] }, once: true },
   'remove-set': { of: withSet, with: { set: 0 }, once: false },
   'body-kind': { with: { kind: 'winged' }, once: true },
+  'bridge-jumps': { of: unruly, with: { clip: 0 }, once: true },
+  'close-loop': { of: unruly, with: { clip: 0 }, once: true },
+  'keep-in-place': { of: unruly, with: { clip: 0 }, once: true },
+  'drop-scale-tracks': { of: unruly, with: { clip: 0 }, once: true },
+  'put-on-frames': { of: unruly, with: { clip: 0, rate: 30 }, once: true },
+  'drop-idle-tracks': { of: unruly, with: { clip: 0 }, once: true },
 };
 
 it('every remedy of the house stands here', () => {

@@ -196,7 +196,7 @@ test('from the first look to the proof and the receiver: by example, both in mot
   // Turned by hand on the right, and both do it.
   await page.getByLabel('Find a bone').fill('leg_lower_lt');
   await row(page, /^leg_lower_lt carry/).click();
-  await page.getByRole('button', { name: 'In motion' }).click();
+  await page.getByRole('button', { name: 'In motion', exact: true }).click();
   await page.getByRole('button', { name: 'Right', exact: true }).click();
   const left = page.getByRole('img', { name: /Deckhand, clean on the stage/ });
   const [before, after] = [await left.screenshot(), await stage.screenshot()];

@@ -114,7 +114,11 @@ it('what is left out on purpose is not in the file, and is listed', async () => 
   const some = items.filter((item) => item.kind !== 'prop' && item.kind !== 'clip').map((item) => item.id);
   const line = await handed(id, revision, { items: some });
   const docket = await docketOf(String(line.id));
-  expect(docket.leftOut.map((item) => item.name).sort()).toEqual(['hail the quay', 'storm lantern']);
+  expect(docket.leftOut.map((item) => item.name).sort()).toEqual([
+    'hail the quay',
+    'patrol loop',
+    'storm lantern',
+  ]);
   const { bytes } = await partOf(String(line.id), 'file');
   const back = readCharacter([{ name: 'x.glb', bytes }]);
   expect([back.clips.length, back.nodes.some((node) => node.name === 'storm lantern')]).toEqual([0, false]);

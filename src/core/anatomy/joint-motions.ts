@@ -12,6 +12,7 @@ import {
   restWorld,
   weightOfNodes,
 } from '../character/hierarchy';
+import type { BodyKind } from '../character/body-kinds';
 import type { Character } from '../character/model';
 import {
   type Quat,
@@ -28,6 +29,7 @@ import {
 } from '../geometry/matrix';
 import type { Turns } from '../motion/pose';
 import { type Bearing, degreesBetween, squareAgainst } from './bearing';
+import { bodyKindOf } from './body-kind';
 import { boneAxesOf } from './bone-axes';
 import { type BoneMeaning, isBodyBone, meaningOf } from './bones';
 import { parentsFromPlaces } from './flat';
@@ -114,6 +116,7 @@ export function jointMotionsOf(character: Character): readonly JointMotion[] {
 
 function motionsOf(character: Character): JointMotion[] {
   const bearing = bearingOf(character);
+  const { kind } = bodyKindOf(character);
   const moving = movingBones(character);
   const along = boneDirections(character);
   const hinges = hingesOf(character);
@@ -127,7 +130,7 @@ function motionsOf(character: Character): JointMotion[] {
     const group = isBodyBone(meaning) && meaning.side === 'middle' ? AS_ONE[meaning.part] : undefined;
     if (bearing && group) groups.set(group, [...(groups.get(group) ?? []), bone]);
     const motions =
-      bearing && way && isBodyBone(meaning) && !group ? OF_PART.get(partKey(meaning.part)) : undefined;
+      bearing && way && isBodyBone(meaning) && !group ? motionsOfPart(meaning.part, kind) : undefined;
     if (bearing && way && motions) {
       const joint = jointAt(character, bone, { meaning, along: way, bearing, hinges, directions: along });
       const made = motions(joint).filter((motion) => motion !== null);
@@ -146,7 +149,13 @@ function motionsOf(character: Character): JointMotion[] {
   return [...ofBody, ...others].filter(({ degrees, from }) => Math.abs(degrees - from) >= LEAST_TURN);
 }
 
-const partKey = (part: string): string => (FINGERS.has(part) ? 'finger' : part);
+/** Bodies whose thighs go to and fro only: that of a bird lies in the flank, and no bird kneels. */
+const THIGHS_OF_BEASTS: ReadonlySet<BodyKind> = new Set(['four-legged', 'winged']);
+
+function motionsOfPart(part: string, kind: BodyKind): MotionOf | undefined {
+  if (part === 'upperleg' && THIGHS_OF_BEASTS.has(kind)) return beastLeg;
+  return OF_PART.get(FINGERS.has(part) ? 'finger' : part);
+}
 
 /** Bones that carry weight or have one below them that does; a root that carries nothing moves all alike. */
 function movingBones(character: Character): number[] {

@@ -14,9 +14,9 @@ export const GRAVITY_WORDS: Readonly<Record<Gravity, string>> = {
   note: 'for your eyes',
 };
 
-/** What a finding is about. `index` counts in `nodes`, `meshes` or `skins`. */
+/** What a finding is about. `index` counts in `nodes`, `meshes` or `clips`. */
 export interface Subject {
-  readonly kind: 'character' | 'node' | 'bone' | 'mesh';
+  readonly kind: 'character' | 'node' | 'bone' | 'mesh' | 'clip';
   readonly index: number;
   readonly name: string;
 }
@@ -48,6 +48,8 @@ export interface Evidence {
 export interface FindingPose {
   /** Nodes with their rotations (x y z w) in the frames that they have at rest. */
   readonly turns: readonly (readonly [number, readonly number[]])[];
+  /** A moment of a clip, where it shows in one; then there are no turns. */
+  readonly moment?: { readonly clip: number; readonly seconds: number };
   /** The pose in words: “bend, 150°”. */
   readonly words: string;
 }

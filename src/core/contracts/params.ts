@@ -1,12 +1,39 @@
 import { type AnyObjectSchema, type NumberSchema, array, mixed, number, object, string } from 'yup';
+import type { Character } from '../character/model';
 import type { ElementKind } from '../character/sets';
 
-/** What a parameter points at in a character: an index into its nodes (of that kind), its skins or its sets. */
-export type RefKind = 'node' | 'bone' | 'mesh' | 'skin' | 'set';
+/** What a parameter points at in a character: an index into its nodes (of that kind), or into another of its lists. */
+export type RefKind = 'node' | 'bone' | 'mesh' | 'skin' | 'set' | 'clip';
+
+/** What a reference points into: whatever stands in it has a name. */
+export function listReferredTo(
+  { nodes, skins, sets, clips }: Pick<Character, 'nodes' | 'skins' | 'sets' | 'clips'>,
+  ref: RefKind,
+): readonly { readonly name: string }[] {
+  const own: Partial<Record<RefKind, readonly { readonly name: string }[]>> = {
+    skin: skins,
+    set: sets,
+    clip: clips,
+  };
+  return own[ref] ?? nodes;
+}
+
+/** What a reference points at, as people call it. */
+export const nounOf = (ref: RefKind): string =>
+  ref === 'skin' || ref === 'set' || ref === 'clip' ? ref : 'node';
 
 /** What a number is, so that a form can show it in the brief's unit and a command line can take one. */
 export type Quantity =
-  'length' | 'angle' | 'factor' | 'count' | 'weight' | 'share' | 'pattern' | 'fileUnit' | 'colour';
+  | 'length'
+  | 'angle'
+  | 'factor'
+  | 'count'
+  | 'weight'
+  | 'share'
+  | 'seconds'
+  | 'pattern'
+  | 'fileUnit'
+  | 'colour';
 
 declare module 'yup' {
   interface CustomSchemaMetadata {

@@ -1,5 +1,6 @@
 import type { Brief } from './brief';
 import { BODY_CARRIERS } from '../contracts/settings';
+import { USUAL_CLIPS } from '../contracts/clips';
 import { USUAL_LIMITS } from '../contracts/trials';
 import { LEFTOVERS, PLAIN_BRIEFS, WEBXR_NAMES } from './plain-briefs';
 
@@ -26,6 +27,7 @@ const FIGURE = {
   jointPlaces: { off: 0.6, knuckles: 0, elbows: 0, knees: 0 },
   jointLoops: 0.5,
   trials: USUAL_LIMITS,
+  clips: { ...USUAL_CLIPS, rate: 24, travel: 0.1 },
   props: [{ pattern: 'lantern|lamp', title: 'hand lamp', height: 0.32, tolerance: 0.03 }],
 };
 
@@ -180,6 +182,7 @@ const NIGHT_FERRY: readonly Brief[] = [
     jointPlaces: null,
     jointLoops: null,
     trials: null,
+    clips: USUAL_CLIPS,
     turns: null,
     fleshBeyond: null,
     skeleton: 'webxr-hand-left',

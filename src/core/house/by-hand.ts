@@ -5,7 +5,7 @@
 import type { Character, ElementsOf } from '../character/model';
 import type { ElementKind } from '../character/sets';
 import type { RemedyCall } from '../contracts/finding';
-import { type Field, type RefKind, fieldsOf } from '../contracts/params';
+import { type Field, type RefKind, fieldsOf, listReferredTo, nounOf } from '../contracts/params';
 import type { Params, Remedy } from '../contracts/remedy';
 import type { Brief } from './brief';
 import { REMEDIES } from './registry';
@@ -28,7 +28,7 @@ export const isNothing = ({ nodes, vertices, polygons, sets }: ChosenThings): bo
 /** A remedy that fits what is chosen. */
 export interface RemedyByHand {
   readonly remedy: Remedy<Params, Brief>;
-  /** The reference that takes nodes, skins or sets of what is chosen; null for none. */
+  /** The reference that takes nodes, skins or sets of what is chosen; null for none. Clips are never chosen, but asked for. */
   readonly field: Field | null;
   /** Indices that fit the reference, as it counts them: nodes, skins or sets. */
   readonly fitting: readonly number[];
@@ -39,10 +39,9 @@ export interface RemedyByHand {
 }
 
 /** The indices of a character that a reference of a kind may be. */
-export function candidatesOf({ nodes, skins, sets }: Character, kind: RefKind): number[] {
-  if (kind === 'skin') return skins.map((_, i) => i);
-  if (kind === 'set') return sets.map((_, i) => i);
-  return nodes.flatMap((node, i) => {
+export function candidatesOf(character: Character, kind: RefKind): number[] {
+  if (nounOf(kind) !== 'node') return [...listReferredTo(character, kind).keys()];
+  return character.nodes.flatMap((node, i) => {
     if (kind === 'bone') return node.kind === 'bone' ? [i] : [];
     return kind === 'node' || node.mesh >= 0 ? [i] : [];
   });
@@ -98,7 +97,10 @@ function offerOf(
 ): RemedyByHand | null {
   const fields = fieldsOf(remedy.params);
   if (!canBeAsked(remedy, fields)) return null;
-  const refs = fields.filter(({ kind }) => kind === 'ref');
+  const allRefs = fields.filter(({ kind }) => kind === 'ref');
+  const clips = allRefs.filter(({ ref }) => ref === 'clip');
+  const refs = allRefs.filter(({ ref }) => ref !== 'clip');
+  if (clips.length > 0 && character.clips.length === 0) return null;
   // A form asks for one thing, not for a list: what need not be said stays as the desk has it.
   const asked = (some: readonly Field[]) => some.filter(({ isList, isOptional }) => !(isList && isOptional));
   const takers = fields.filter(({ kind }) => kind === 'elements');
@@ -106,7 +108,7 @@ function offerOf(
   if (isNothing(chosen)) {
     // One that may be about some of them is about all where none is chosen.
     const isAboutAll = takers.length === 0 && (refs.length === 0 || (refs[0].isList && refs[0].isOptional));
-    return isAboutAll ? { remedy, field: null, fitting: [], elements: {}, alsoAsked: [] } : null;
+    return isAboutAll ? { remedy, field: null, fitting: [], elements: {}, alsoAsked: clips } : null;
   }
   const elements = Object.fromEntries(
     takers.map(({ name, elements: kind }) => [name, chosen[kind as ElementKind]]),

@@ -2,6 +2,7 @@
  * Briefs that know of no game: to begin one of one's own with. Values are common practice for the kind that
  * they name.
  */
+import { USUAL_CLIPS } from '../contracts/clips';
 import { USUAL_LIMITS } from '../contracts/trials';
 import { BODY_CARRIERS } from '../contracts/settings';
 import type { Brief } from './brief';
@@ -60,6 +61,7 @@ export const PLAIN_FIGURE: Brief = {
   jointPlaces: { off: 0.8, knuckles: 0, elbows: 0, knees: 0 },
   jointLoops: 0.8,
   trials: USUAL_LIMITS,
+  clips: USUAL_CLIPS,
   skeleton: 'vrm',
   receiver: null,
   ownSkeleton: null,

@@ -7,7 +7,15 @@ import {
   foundElements,
   namedElements,
 } from '../character/sets';
-import { type ElementsParam, type RowsParam, type Field, type RefKind, fieldsOf } from '../contracts/params';
+import {
+  type ElementsParam,
+  type RowsParam,
+  type Field,
+  type RefKind,
+  fieldsOf,
+  listReferredTo,
+  nounOf,
+} from '../contracts/params';
 import type { Params, Remedy } from '../contracts/remedy';
 import type { NamedParams } from '../contracts/step';
 
@@ -16,8 +24,7 @@ import type { NamedParams } from '../contracts/step';
  * binds.
  */
 function namesFor(character: Character, ref: RefKind): string[] {
-  if (ref === 'set') return character.sets.map((set) => set.name);
-  if (ref !== 'skin') return character.nodes.map((node) => node.name);
+  if (ref !== 'skin') return listReferredTo(character, ref).map(({ name }) => name);
   return character.skins.map(
     (skin, i) => skin.name || (character.nodes.find((node) => node.skin === i)?.name ?? ''),
   );
@@ -78,8 +85,7 @@ export function refitParams(
     const lost = list.find((named) => find(named) < 0);
     if (lost) {
       const which = lost.nth > 0 ? ` number ${lost.nth + 1}` : '';
-      const kind = ref === 'skin' || ref === 'set' ? ref : 'node';
-      return { missing: `there is no ${kind} “${lost.name}”${which} in the new delivery` };
+      return { missing: `there is no ${nounOf(ref)} “${lost.name}”${which} in the new delivery` };
     }
     out[name] = Array.isArray(wanted) ? list.map(find) : find(list[0]);
   }
@@ -150,7 +156,7 @@ export function paramsAfter(
   const out: Params = { ...params };
   for (const { name, ref, isList } of referencesOf(remedy)) {
     const value = params[name];
-    if (ref === 'skin' || ref === 'set' || value === undefined) continue;
+    if (nounOf(ref) !== 'node' || value === undefined) continue;
     if (isList) {
       out[name] = (value as number[]).map((i) => nodeOf[i] ?? -1).filter((i) => i >= 0);
     } else if ((value as number) >= 0) {

@@ -1,5 +1,5 @@
 import { restLocals, restWorld, topDown } from '../character/hierarchy';
-import type { Character, Clip } from '../character/model';
+import type { Channel, Character, Clip } from '../character/model';
 import { morphsAt } from '../character/morphs';
 import {
   type Numbers,
@@ -63,7 +63,7 @@ export function clipLocals(character: Character, clip: Clip, time: number): Floa
   for (const ch of clip.channels) {
     if (ch.path === 'weights' || ch.times.length === 0) continue;
     const node = character.nodes[ch.node];
-    const value = sample(ch.times, ch.values, ch.path === 'rotation' ? 4 : 3, ch.interpolation, time);
+    const value = channelAt(ch, time);
     const at = moved.get(ch.node) ?? { t: node.translation, r: node.rotation, s: node.scale };
     const part = { translation: 't', rotation: 'r', scale: 's' }[ch.path];
     moved.set(ch.node, { ...at, [part]: value });
@@ -96,6 +96,14 @@ function keyAt(times: Float32Array, time: number): number {
     else high = middle - 1;
   }
   return low;
+}
+
+/**
+ * The value of a channel that moves, turns or scales a node at a time in seconds: 4 of a turn, else 3; before its first
+ * key as there, behind its last as there.
+ */
+export function channelAt({ times, values, path, interpolation }: Channel, time: number): number[] {
+  return sample(times, values, path === 'rotation' ? 4 : 3, interpolation, time);
 }
 
 function sample(

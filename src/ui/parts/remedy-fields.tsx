@@ -2,7 +2,7 @@
 
 import clsx from 'clsx';
 import { useId, useMemo } from 'react';
-import { type Field, fieldsOf, isAsked } from '@/core/contracts/params';
+import { type Field, fieldsOf, isAsked, listReferredTo } from '@/core/contracts/params';
 import { UNITS, inUnit, unitSign } from '@/core/contracts/units';
 import type { AnyObjectSchema } from 'yup';
 import type { Brief } from '@/core/house/brief';
@@ -102,8 +102,7 @@ function RefField({ field }: { field: Field }) {
     () => (character && field.ref ? candidatesOf(character, field.ref) : []),
     [character, field.ref],
   );
-  const listOf = { skin: character?.skins, set: character?.sets };
-  const list = field.ref === 'skin' || field.ref === 'set' ? listOf[field.ref] : character?.nodes;
+  const list = character && field.ref ? listReferredTo(character, field.ref) : null;
   const nameOf = (index: number) => list?.[index].name || `${field.ref} ${index}`;
   return (
     <label className={row}>

@@ -8,7 +8,7 @@ import type { View } from '../stage/view';
 import type { Figure } from '../worker/figure';
 import type { Chosen } from '../worker/isolation';
 import { LatestRequest } from './latest-request';
-import { standAs } from './pose';
+import { standAsFound } from './pose';
 import { placesOfElements, placesOfFinding, placesOfNode, spotsOfFinding } from './findings-places';
 import { keepLook } from './kept-look';
 import type { LookSlice } from './look';
@@ -63,7 +63,7 @@ export function chooseFinding(key: string | null, goThere = true): void {
     ...NO_SET,
   });
   if (!finding || !figure || !character || !goThere) return;
-  if (finding.pose) standAs(finding.pose.turns);
+  if (finding.pose) standAsFound(finding.pose);
   const places = placesOfFinding(finding, figure);
   frame(finding.pose ? withRoom(places, character) : places);
 }

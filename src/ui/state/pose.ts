@@ -222,9 +222,14 @@ export function strikePose({ name, turns, moment }: KeptPose): void {
 }
 
 /** Stands as where something shows: nodes with their turns in the frames that they have at rest. */
-export function standAs(turns: FindingPose['turns']): void {
+export function standAsFound({ turns, moment }: FindingPose): void {
   const { character, turnAxes: axes } = desk();
   if (!character) return;
+  if (moment) {
+    beginPose();
+    stand({ turns: new Map(), moment: { clip: moment.clip, time: moment.seconds } });
+    return;
+  }
   const made = turns.map(([node, turn]): [number, BoneTurn] => [
     node,
     { turn, degrees: degreesOfTurn(turn, axes, restRotation(character, node)), axes },

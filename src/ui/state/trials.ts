@@ -9,7 +9,7 @@ import { messageOf } from '../kit/api';
 import { changeLook, frame } from './choose';
 import { isTried } from './document';
 import { LatestRequest } from './latest-request';
-import { beginPose, standAs } from './pose';
+import { beginPose, standAsFound } from './pose';
 import { type DeskState, desk, setDesk } from './store';
 import { setApart } from './waivers';
 import { solveWorker } from './worker';
@@ -96,7 +96,7 @@ export async function standInMotion(node: number, motion: string, degrees: numbe
     const pose = await solveWorker(character).trialStance(node, motion, degrees);
     if (!pose || desk().revision !== revision) return;
     beginPose();
-    standAs(pose.turns);
+    standAsFound(pose);
   } catch (error) {
     setDesk({ error: messageOf(error) });
   }

@@ -2,8 +2,20 @@
 import { fliesOffCheck, overstretchedCheck, turnedOverCheck, volumeLostCheck } from './checks/at-joints';
 import { doesNotFollowCheck } from './checks/does-not-follow';
 import { goesThroughCheck } from './checks/goes-through';
+import { clipFramesCheck } from './checks/clip-frames';
+import { clipJumpsCheck } from './checks/clip-jumps';
+import { clipLoopsCheck } from './checks/clip-loops';
+import { clipScaleCheck } from './checks/clip-scale';
+import { clipTravelCheck } from './checks/clip-travel';
+import { idleTracksCheck } from './checks/idle-tracks';
 import { notTriedCheck } from './checks/not-tried';
 import { rigidBendsCheck } from './checks/rigid-bends';
+import { bridgeJumpsRemedy } from './remedies/bridge-jumps';
+import { closeLoopRemedy } from './remedies/close-loop';
+import { dropIdleTracks } from './remedies/drop-idle-tracks';
+import { dropScaleTracks } from './remedies/drop-scale-tracks';
+import { keepInPlace } from './remedies/keep-in-place';
+import { putOnFrames } from './remedies/put-on-frames';
 
 /** The checks of this room, in the order in which they are asked. */
 export const checks = [
@@ -15,7 +27,20 @@ export const checks = [
   turnedOverCheck,
   rigidBendsCheck,
   goesThroughCheck,
+  clipJumpsCheck,
+  clipLoopsCheck,
+  clipTravelCheck,
+  clipScaleCheck,
+  clipFramesCheck,
+  idleTracksCheck,
 ] as const;
 
 /** The remedies of this room. */
-export const remedies = [] as const;
+export const remedies = [
+  bridgeJumpsRemedy,
+  closeLoopRemedy,
+  keepInPlace,
+  dropScaleTracks,
+  putOnFrames,
+  dropIdleTracks,
+] as const;

@@ -21,7 +21,7 @@ const NOTHING = 1e-7;
 export const numberWords = (kind: NumberKind, value: number, unit: LengthUnit, digits = 4): string =>
   String(Math.abs(value) < NOTHING ? 0 : Number((value * perStored(kind, unit)).toPrecision(digits)));
 
-const SIGNS: Partial<Record<Quantity, string>> = { angle: '°', share: '%', factor: '×' };
+const SIGNS: Partial<Record<Quantity, string>> = { angle: '°', share: '%', factor: '×', seconds: 's' };
 
 /** The sign of the unit that a number is shown in; empty for none. */
 export function signOf({ quantity }: NumberKind, unit: LengthUnit): string {
@@ -32,7 +32,11 @@ export function signOf({ quantity }: NumberKind, unit: LengthUnit): string {
 /** What somebody typed as the number that is stored, a length in any unit that there is; NaN where it is none. */
 export function readNumber(text: string, kind: NumberKind, unit: LengthUnit): number {
   if (kind.quantity === 'length') return lengthFrom(text, unit) ?? Number.NaN;
-  const bare = text.replace(',', '.').replace('−', '-').replace(/[%°×]/g, '').trim();
+  const bare = text
+    .replace(',', '.')
+    .replace('−', '-')
+    .replace(/[%°×s]/g, '')
+    .trim();
   return bare === '' ? Number.NaN : Number(bare) / perStored(kind, unit);
 }
 

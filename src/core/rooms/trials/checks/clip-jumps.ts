@@ -1,0 +1,61 @@
+import { object } from 'yup';
+import { CLIPS } from '../../../contracts/clips';
+import { type Found, defineCheck } from '../../../contracts/check';
+import { type Evidence, boneElements } from '../../../contracts/finding';
+import { type LengthUnit, lengthText } from '../../../contracts/units';
+import { type Jump, jumpsOf } from '../../../motion/clips/jumps';
+import { momentOf, theClip, worldScaleOf } from '../clips';
+
+/** Jumps that are told one by one, at most. */
+const TOLD = 6;
+
+/** Motion goes on from frame to frame; what jumps was lost by a capture or flipped over between two keys. */
+export const clipJumpsCheck = defineCheck({
+  id: 'clip-jumps',
+  room: 'trials',
+  title: 'Jumps in clips',
+  why: 'A joint that is elsewhere for a frame flickers: players see it even where nobody who looked at single frames did.',
+  waiverReasons: ['It is a cut, and meant.'],
+  settings: object({ clips: CLIPS }),
+  reads: ['tree', 'names', 'places', 'clips'],
+  run(character, { clips: wishes, unit }): Found[] {
+    if (!wishes) return [];
+    const worldScale = worldScaleOf(character);
+    return character.clips.flatMap((clip, index): Found[] => {
+      const jumps = jumpsOf(clip, wishes, worldScale);
+      if (jumps.length === 0) return [];
+      const limitOf = (jump: Jump) => (jump.path === 'rotation' ? wishes.turn : wishes.shift) ?? 1;
+      const worst = [...jumps].sort((a, b) => b.size / limitOf(b) - a.size / limitOf(a));
+      const [first] = worst;
+      const bones = new Set(jumps.map(({ node }) => node));
+      const name = character.nodes[first.node].name;
+      return [
+        {
+          gravity: 'worth',
+          subject: theClip(character, index),
+          message: `“${clip.name}” jumps ${jumps.length === 1 ? 'once' : `${jumps.length} times`}, most at “${name}”: ${sizeText(first, unit)} in a frame at ${first.seconds.toFixed(2)} s`,
+          measured: sizeText(first, unit),
+          expected: sizeText({ ...first, size: limitOf(first) }, unit),
+          count: jumps.length,
+          elements: [boneElements(bones)],
+          evidence: worst.slice(0, TOLD).map((jump): Evidence => ({
+            label: `${character.nodes[jump.node].name} at ${jump.seconds.toFixed(2)} s`,
+            now: sizeText(jump, unit),
+            brief: sizeText({ ...jump, size: limitOf(jump) }, unit),
+            unit: '',
+          })),
+          remedies: [
+            {
+              id: 'bridge-jumps',
+              params: { clip: index, turn: wishes.turn, shift: wishes.shift, beside: 1 },
+            },
+          ],
+          pose: momentOf(character, index, first.seconds),
+        },
+      ];
+    });
+  },
+});
+
+const sizeText = ({ path, size }: Pick<Jump, 'path' | 'size'>, unit: LengthUnit): string =>
+  path === 'rotation' ? `${size.toFixed(0)}°` : lengthText(size, unit);
