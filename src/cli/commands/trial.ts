@@ -5,8 +5,10 @@ import { GRAVITY_WORDS } from '../../core/contracts/finding';
 import { type TrialLimits, USUAL_LIMITS } from '../../core/contracts/trials';
 import { audit, checksInMotion } from '../../core/house/audit';
 import type { Brief } from '../../core/house/brief';
+import { CHECKS } from '../../core/house/registry';
 import { clipSeconds, clipWorld } from '../../core/motion/pose';
 import { BorrowedMotion } from '../../core/rooms/crosswalk/borrowed';
+import { type ClipFigures, clipFigures } from '../../core/rooms/trials/clip-figures';
 import {
   type JointOverMoments,
   type MotionMoment,
@@ -49,6 +51,12 @@ export const trialCommand: Command = {
   },
 };
 
+/** What a brief asks of a figure in motion and of its clips. */
+function checksOfTrials(brief: Brief) {
+  const inMotion = new Set(checksInMotion(brief));
+  return CHECKS.filter((check) => inMotion.has(check) || (check.room === 'trials' && !check.isInMotion));
+}
+
 /** Moments of each clip. */
 const MOMENTS = 24;
 
@@ -60,7 +68,7 @@ interface Others {
 function reportOf(file: string, character: Character, brief: Brief, { motion, against }: Others) {
   const limits = brief.trials ?? USUAL_LIMITS;
   const joints = trialRows(character, limits);
-  const findings = audit(character, brief, { checks: checksInMotion(brief) });
+  const findings = audit(character, brief, { checks: checksOfTrials(brief) });
   const moments = [...ownMoments(character), ...(motion ? borrowedMoments(motion, character) : [])];
   return {
     file,
@@ -70,6 +78,7 @@ function reportOf(file: string, character: Character, brief: Brief, { motion, ag
     poses: joints.length,
     joints,
     clips: jointsOverMoments(character, moments),
+    clipFigures: clipFigures(character, brief.clips ?? undefined),
     moments: moments.length,
     changes: against ? changesSince(against, character, limits, joints) : [],
     findings: findings.map(({ check, gravity, subject, message, measured, expected, unit, pose }) => ({
@@ -134,7 +143,16 @@ const PRINTED = 16;
 const percent = (share: number | null): string => (share === null ? '—' : `${Math.round(share * 100)} %`);
 
 function printReport(
-  { file, asked, joints, clips, moments, changes, findings }: ReturnType<typeof reportOf>,
+  {
+    file,
+    asked,
+    joints,
+    clips,
+    clipFigures: figures,
+    moments,
+    changes,
+    findings,
+  }: ReturnType<typeof reportOf>,
   brief: Brief,
 ) {
   print(`${file} for ${brief.title}: ${joints.length} motions tried`);
@@ -152,6 +170,7 @@ function printReport(
   if (joints.length > worst.length)
     print(`  and ${joints.length - worst.length} more (--csv and --json have all)`);
   if (moments > 0) printClips(clips, moments);
+  for (const clip of figures) printClip(clip);
   for (const change of changes.slice(0, PRINTED)) printChange(change, width);
   for (const { gravity, message } of findings) print(`  ${GRAVITY_WORDS[gravity].padEnd(14)} ${message}`);
   if (findings.length === 0 && asked && joints.length > 0) print('  Nothing passes a limit of the brief.');
@@ -167,6 +186,18 @@ function printClips(clips: readonly JointOverMoments[], moments: number): void {
     ? `least volume ${percent(worst.volume)} at “${worst.bone}”, ${worst.label}`
     : 'no volume is lost';
   print(`  over ${moments} moments of clips: ${what}`);
+}
+
+function printClip({ name, seconds, rate, travel, gap, jumps }: ClipFigures): void {
+  const frames = rate === null ? 'uneven keys' : `${rate} frames a second`;
+  const told = [
+    `${seconds.toFixed(2)} s`,
+    frames,
+    `${travel.toFixed(2)} m over the ground`,
+    `ends ${gap.toFixed(1)}° from its beginning`,
+    `${jumps} ${jumps === 1 ? 'jump' : 'jumps'}`,
+  ];
+  print(`  clip “${name}”: ${told.join(', ')}`);
 }
 
 function printChange({ before, after, volume }: RowChange, width: number): void {

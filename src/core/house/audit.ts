@@ -5,6 +5,7 @@ import { type Check, completeFinding } from '../contracts/check';
 import { type Finding, GRAVITIES, theCharacter } from '../contracts/finding';
 import { type Aspect, LANDMARKS, changedAspects } from '../contracts/aspect';
 import type { Brief, CheckRule } from './brief';
+import { ROOM_IDS } from '../contracts/rooms';
 import { CHECKS } from './registry';
 
 /** What is asked, who is told, and what is known already. */
@@ -44,12 +45,13 @@ export function audit(character: Character, brief: Brief, options: AuditOptions 
     all.push(...found);
     options.onCheck?.(check, found, i + 1, checks.length);
   });
-  const rooms = [...new Set(checks.map((check) => check.room))];
-  const rank = (finding: Finding) => rooms.indexOf(finding.room) * 10 + GRAVITIES.indexOf(finding.gravity);
-  return all
-    .map((finding, i) => [finding, i] as const)
-    .sort((a, b) => rank(a[0]) - rank(b[0]) || a[1] - b[1])
-    .map(([finding]) => finding);
+  return inOrderOfWork(all);
+}
+
+/** Findings in the order of the work: by room, then by gravity, then as they stand. */
+export function inOrderOfWork(findings: readonly Finding[]): Finding[] {
+  const rank = ({ room, gravity }: Finding) => ROOM_IDS.indexOf(room) * 10 + GRAVITIES.indexOf(gravity);
+  return [...findings].sort((a, b) => rank(a) - rank(b));
 }
 
 /** The checks that move a figure, for a brief that has limits for what it does then. */

@@ -29,5 +29,5 @@ export function openWaiving(): void {
   if (findings?.some((finding) => finding.key === chosen)) setDesk({ dialog: 'waive' });
 }
 
-export const toggleDrawer = (drawer: 'ledger' | 'bones'): void =>
+export const toggleDrawer = (drawer: string): void =>
   setDesk((state) => ({ drawer: state.drawer === drawer ? null : drawer }));

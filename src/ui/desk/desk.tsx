@@ -56,6 +56,7 @@ function OpenRoom() {
 
 const InRoom = memo(function InRoom({ room }: { room: Room }) {
   const isCompared = useDesk((state) => state.compared !== null);
+  const isTableOpen = useDesk(({ drawer }) => room.drawers?.some(({ id }) => id === drawer) ?? false);
   const { Page, Below, Beside, wide } = room;
   return (
     <>
@@ -72,7 +73,12 @@ const InRoom = memo(function InRoom({ room }: { room: Room }) {
           <MainStage room={room} />
           {Beside && !isCompared && <Beside />}
         </div>
-        {Below && !isCompared && <Below />}
+        {Below && !isCompared && (
+          // A table of the room takes its place; what goes on in it goes on.
+          <div className={isTableOpen ? 'hidden' : 'contents'}>
+            <Below />
+          </div>
+        )}
         {!wide && <Drawer />}
       </main>
       {isCompared && !wide && <Compare />}

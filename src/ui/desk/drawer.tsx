@@ -3,23 +3,30 @@
 import clsx from 'clsx';
 import { X } from 'lucide-react';
 import { IconButton } from '../kit/icon-button';
+import type { DrawerDefinition } from '../parts/room';
+import { roomById } from '../rooms/list';
 import { setDesk, useDesk } from '../state/store';
 import { toggleDrawer } from './actions';
 import { BonesTable } from './bones-table';
 import { Ledger } from './ledger';
 
-const TABS = [
-  ['ledger', 'Ledger'],
-  ['bones', 'Bones'],
-] as const;
+const OF_EVERY_ROOM: readonly DrawerDefinition[] = [
+  { id: 'ledger', title: 'Ledger', Panel: Ledger },
+  { id: 'bones', title: 'Bones', Panel: BonesTable },
+];
 
-/** The drawer below the stage: the ledger of revisions, or the table of bones. */
+/** The drawer below the stage: the ledger of revisions, the table of bones, or a table of the room. */
 export function Drawer() {
-  const drawer = useDesk((state) => state.drawer);
+  const wanted = useDesk((state) => state.drawer);
+  const room = useDesk((state) => state.room);
+  const tabs = [...OF_EVERY_ROOM, ...(roomById(room).drawers ?? [])];
+  // What another room had open is closed here.
+  const open = tabs.find(({ id }) => id === wanted);
+  const drawer = open?.id ?? null;
   return (
     <section aria-label="Ledger and tables" className="shrink-0 border-t border-rule bg-sheet">
       <div className="flex items-center px-2">
-        {TABS.map(([id, word]) => (
+        {tabs.map(({ id, title }) => (
           <button
             key={id}
             type="button"
@@ -30,7 +37,7 @@ export function Drawer() {
               drawer === id ? 'text-damson' : 'text-soft hover:text-ink',
             )}
           >
-            {word}
+            {title}
           </button>
         ))}
         <span className="flex-1" />
@@ -40,8 +47,7 @@ export function Drawer() {
           </IconButton>
         )}
       </div>
-      {drawer === 'ledger' && <Ledger />}
-      {drawer === 'bones' && <BonesTable />}
+      {open && <open.Panel />}
     </section>
   );
 }

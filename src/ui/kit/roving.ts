@@ -2,10 +2,10 @@ import { type KeyboardEvent, useEffect, useState } from 'react';
 import { afterPicture } from './after-picture';
 
 /** Where an arrow key leads in a list; null for any other key. */
-function nextIndex(key: string, at: number, count: number): number | null {
+function nextIndex(key: string, at: number, count: number, isWrapped: boolean): number | null {
   if (count === 0) return null;
-  if (key === 'ArrowDown') return Math.min(count - 1, at + 1);
-  if (key === 'ArrowUp') return Math.max(0, at - 1);
+  if (key === 'ArrowDown' || (isWrapped && key === 'ArrowRight')) return Math.min(count - 1, at + 1);
+  if (key === 'ArrowUp' || (isWrapped && key === 'ArrowLeft')) return Math.max(0, at - 1);
   if (key === 'Home') return 0;
   if (key === 'End') return count - 1;
   return null;
@@ -91,12 +91,14 @@ class RovingItems {
  * @param current the item that Tab leads to; −1 for the first
  * @param choose called with the item that an arrow leads to, and whether Shift is held
  * @param onOtherKey called with every key that leads nowhere in the list
+ * @param isWrapped items stand beside each other too: the arrows to the sides lead on as well
  */
 export function useRoving(
   count: number,
   current: number,
   choose: (index: number, isShift: boolean) => void,
   onOtherKey?: (event: KeyboardEvent) => void,
+  isWrapped = false,
 ) {
   const [items] = useState(() => new RovingItems());
   const at = current < 0 ? 0 : current;
@@ -113,7 +115,7 @@ export function useRoving(
       onBlur: () => items.within(false),
       onKeyDown: (event: KeyboardEvent) => {
         if (items.isOther(event.target)) return;
-        const next = nextIndex(event.key, items.from(event.target, at), count);
+        const next = nextIndex(event.key, items.from(event.target, at), count, isWrapped);
         if (next === null) {
           onOtherKey?.(event);
           return;

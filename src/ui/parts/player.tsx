@@ -46,6 +46,13 @@ interface PlayerProps {
 export function Player({ clips, moment, onBegin, hold, onTime, play }: PlayerProps) {
   const [clip, setClip] = useState(moment?.clip ?? 0);
   const [isPlaying, setPlaying] = useState(false);
+  // Where the figure was put into another clip, by a finding or a kept pose, the player goes along.
+  const [followed, setFollowed] = useState(clip);
+  if (moment && moment.clip !== followed) {
+    setFollowed(moment.clip);
+    setClip(moment.clip);
+    setPlaying(false);
+  }
   const slider = useRef<HTMLInputElement>(null);
   const clock = useRef<HTMLSpanElement>(null);
   const time = useRef(0);

@@ -102,7 +102,7 @@ export function TurnedBone() {
       aria-label="Turn the chosen bone"
     >
       {name === undefined ? (
-        <span className="text-[13px] text-soft">choose a bone to turn it</span>
+        <span className="text-[13px] text-soft">no bone chosen</span>
       ) : (
         <span className="flex min-w-0 gap-1 text-[13px] text-soft">
           turn <MiddleCut text={name} className="mono text-ink" />

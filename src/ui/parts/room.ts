@@ -39,6 +39,13 @@ export interface NotebookPageDefinition {
   readonly Page: ComponentType;
 }
 
+/** A table of a room in the drawer below the stage, beside the ledger and the bones. */
+export interface DrawerDefinition {
+  readonly id: string;
+  readonly title: string;
+  readonly Panel: ComponentType;
+}
+
 /**
  * A room of the desk: what it shows and what one can do in it. A new one is its own folder and one line in
  * the list of rooms.
@@ -64,6 +71,7 @@ export interface Room {
   /** Over a corner of the stage. */
   readonly Over?: ComponentType;
   readonly pages?: readonly NotebookPageDefinition[];
+  readonly drawers?: readonly DrawerDefinition[];
   /** Remedies with a form of their own, by remedy. */
   readonly forms?: Readonly<Record<string, ComponentType<{ call: RemedyCall }>>>;
   /** The stage stands in a column of its own, beside the room's page. */

@@ -49,7 +49,7 @@ export function TurnSliders({
               onPointerDown={onBegin}
               onKeyDown={(event) => !event.repeat && onBegin?.()}
               onChange={(event) => turnTo(Number(event.target.value))}
-              className="w-20 accent-[var(--leaf)]"
+              className="w-[68px] accent-[var(--leaf)]"
             />
             <DegreesField
               label={`Degrees about its ${axis} axis`}

@@ -9,7 +9,8 @@ export interface StatusSlice {
   said: string | null;
   /** A newer revision than the one on the desk, made in another window; null where there is none. */
   elsewhere: { readonly number: number } | null;
-  drawer: 'ledger' | 'bones' | null;
+  /** The ledger, the bones, or a table of the room. */
+  drawer: string | null;
   dialog: 'palette' | 'keys' | 'waive' | 'briefs' | null;
 }
 

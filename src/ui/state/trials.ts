@@ -3,7 +3,9 @@ import { proxy } from 'comlink';
 import { create } from 'zustand';
 import { restPlace } from '@/core/character/hierarchy';
 import { characterHeight } from '@/core/character/measure';
+import { inOrderOfWork } from '@/core/house/audit';
 import { briefKey } from '@/core/house/brief';
+import { isKeyInMotion } from '@/core/house/registry';
 import { type MotionFigures, rowChanges, seenChanges } from '@/core/rooms/trials/rows';
 import { messageOf } from '../kit/api';
 import { changeLook, frame } from './choose';
@@ -40,10 +42,10 @@ export async function tryInMotion(): Promise<void> {
     const now = desk();
     if (now.revision !== revision || briefKey(now.brief) !== briefKey(brief) || !now.record || !now.audited)
       return;
-    const others = now.audited.filter(({ room }) => room !== 'trials');
+    const others = now.audited.filter(({ key }) => !isKeyInMotion(key));
     setDesk({
       tried: { revision, brief: briefKey(brief), rows: tried.rows, since: changesSince(now, tried.rows) },
-      ...setApart(now.record, revision, [...others, ...tried.findings], true),
+      ...setApart(now.record, revision, inOrderOfWork([...others, ...tried.findings]), true),
     });
   } catch (error) {
     if (isCurrent()) setDesk({ error: messageOf(error) });

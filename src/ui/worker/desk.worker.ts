@@ -34,6 +34,7 @@ import { measuresOf } from '@/core/rooms/placement/measures';
 import { type SceneGroup, sceneOf } from '@/core/rooms/placement/scene';
 import { type ChoiceStep, type ChosenElements, afterChoiceStep } from '@/core/rooms/surface/choosing';
 import { asymmetryOf } from '@/core/anatomy/asymmetry';
+import { type ClipFigures, clipFigures } from '@/core/rooms/trials/clip-figures';
 import { waysToNextLoop } from '@/core/rooms/surface/loops';
 import {
   type LoopFigures,
@@ -365,6 +366,7 @@ const desk = {
   sides: ({ surface }: Brief): SideFigures => sideFigures(need(), surface.twins),
   /** `distance`: metres. */
   merges: (distance: number): MergeFigures[] => mergeFigures(need(), distance),
+  clipFigures: ({ clips }: Brief): ClipFigures[] => clipFigures(need(), clips ?? undefined),
   loops: ({ surface }: Brief): LoopFigures[] => loopFigures(need(), surface),
   /** How far every vertex is from its mirror image, 0 … 1 of the farthest that is told of, by the node that shows its mesh; and that, metres. */
   sidesPicture({ surface }: Brief): PictureOfNumbers {

@@ -34,14 +34,14 @@ export function keysOffGrid(clip: Clip, rate: number): OffGrid {
       farthest = Math.max(farthest, offFrame(time, rate));
     }
   }
-  return { off, keys, farthest, ownRate: off > 0 ? ownRate(clip) : null };
+  return { off, keys, farthest, ownRate: off > 0 ? usualRateOf(clip) : null };
 }
 
 /** Rates that motion is made at, frames a second (common practice). */
 const RATES = [24, 25, 30, 48, 50, 60, 100, 120, 240];
 
-/** The least of the usual rates that has every key on a frame. */
-function ownRate(clip: Clip): number | null {
+/** The least of the usual rates that has every key on a frame; null where none has. */
+export function usualRateOf(clip: Clip): number | null {
   const fits = (rate: number) =>
     clip.channels.every(({ times }) => times.every((time) => !isOff(rate)(time)));
   return RATES.find(fits) ?? null;

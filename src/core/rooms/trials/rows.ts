@@ -26,6 +26,8 @@ export interface MotionFigures {
   readonly torn: number;
   /** How deep it goes into something else at its end, metres; 0 for motions that are not looked at for that. */
   readonly through: number;
+  /** The same against the thickness of what moves. */
+  readonly throughShare: number;
 }
 
 /** A share of volume from which on nothing is lost: a motion is then worst at its end. */
@@ -41,6 +43,7 @@ export function trialRows(
     const { bone } = motion;
     const worst = samples.map((sample): PoseFigures => sample).reduce(worseOf);
     const end = samples[samples.length - 1].degrees;
+    const clash = motion.isInLife ? clashOf(character, motion, end) : null;
     const isLost = worst.volume !== null && worst.volume < ALL_KEPT;
     const lowest =
       (isLost && samples.find(({ volume }) => volume === worst.volume)) || samples[samples.length - 1];
@@ -56,7 +59,8 @@ export function trialRows(
       thinning: worst.thinning,
       inverted: worst.inverted,
       torn: worst.torn,
-      through: motion.isInLife ? (clashOf(character, motion, end)?.depth ?? 0) : 0,
+      through: clash?.depth ?? 0,
+      throughShare: clash?.share ?? 0,
     };
   });
 }

@@ -9,30 +9,14 @@ import { type MotionFigures, isWorse } from '@/core/rooms/trials/rows';
 import { Button, Chip } from '../../kit/button';
 import { chooseBone, goToRoom, lookAtWeights } from '../../state/choose';
 import { useDesk } from '../../state/store';
-import { frameJoint, showStretch, standInMotion } from '../../state/trials';
+import { showStretch } from '../../state/trials';
 import { AngleChart } from './angle-chart';
-
-/** A joint with its motions, the worst of them first. */
-interface Joint {
-  readonly node: number;
-  readonly name: string;
-  readonly motions: readonly MotionFigures[];
-}
+import { type TriedJoint, triedJoints } from './joints';
+import { lookAtMotion } from './look';
 
 /** Stretched by a tenth counts as much as a hundredth of the volume. */
 const lossOf = ({ volume, stretch }: MotionFigures): number =>
   Math.max(volume === null ? 0 : 1 - volume, (stretch - 1) / 10);
-
-function jointsOf(rows: readonly MotionFigures[]): Joint[] {
-  const byNode = new Map<number, MotionFigures[]>();
-  for (const row of rows) byNode.set(row.node, [...(byNode.get(row.node) ?? []), row]);
-  return [...byNode]
-    .map(([node, motions]): Joint => {
-      const sorted = [...motions].sort((a, b) => lossOf(b) - lossOf(a));
-      return { node, name: sorted[0].bone, motions: sorted };
-    })
-    .sort((a, b) => lossOf(b.motions[0]) - lossOf(a.motions[0]));
-}
 
 /** Rows that are shown at once; the others come when they are asked for. */
 const FIRST = 14;
@@ -43,7 +27,7 @@ export function JointsPage() {
   const limits = useDesk((state) => state.brief.trials) ?? USUAL_LIMITS;
   const [chosen, setChosen] = useState(-1);
   const [isWhole, setWhole] = useState(false);
-  const joints = useMemo(() => jointsOf(tried?.rows ?? []), [tried]);
+  const joints = useMemo(() => triedJoints(tried?.rows ?? [], lossOf), [tried]);
   if (!tried)
     return (
       <p className="px-[18px] py-3 text-[13px] text-soft">
@@ -91,7 +75,7 @@ export function JointsPage() {
               onOpen={() => {
                 const isOpening = joint.node !== chosen;
                 setChosen(isOpening ? joint.node : -1);
-                if (isOpening) look(joint.motions[0]);
+                if (isOpening) lookAtMotion(joint.motions[0]);
               }}
             />
           ))}
@@ -156,20 +140,13 @@ function Since() {
   );
 }
 
-/** Stands as a motion is worst, and brings the joint into the picture. */
-function look({ node, motion, degrees }: MotionFigures): void {
-  chooseBone(node);
-  void standInMotion(node, motion, degrees);
-  frameJoint(node);
-}
-
 function JointRows({
   joint,
   limits,
   isOpen,
   onOpen,
 }: {
-  joint: Joint;
+  joint: TriedJoint;
   limits: TrialLimits;
   isOpen: boolean;
   onOpen: () => void;
@@ -222,7 +199,7 @@ function Figures({ row, limits }: { row: MotionFigures; limits: TrialLimits }) {
 }
 
 /** The motions of a joint, the chart of the chosen one, and the ways on from there. */
-function OpenJoint({ joint, limits }: { joint: Joint; limits: TrialLimits }) {
+function OpenJoint({ joint, limits }: { joint: TriedJoint; limits: TrialLimits }) {
   const [motion, setMotion] = useState(joint.motions[0].motion);
   const row = joint.motions.find((one) => one.motion === motion) ?? joint.motions[0];
   const [degrees, setDegrees] = useState(row.degrees);
@@ -251,7 +228,7 @@ function OpenJoint({ joint, limits }: { joint: Joint; limits: TrialLimits }) {
             onClick={() => {
               setMotion(one.motion);
               setDegrees(one.degrees);
-              look(one);
+              lookAtMotion(one);
             }}
           >
             {one.motion}

@@ -34,9 +34,9 @@ export const bridgeJumpsRemedy = defineRemedy({
       jumps.reduce((largest, jump) => (jump.path === path ? Math.max(largest, jump.size) : largest), 0);
     return [
       { label: 'Jumps', value: jumps.length, unit: '' },
-      { label: 'Largest turn in a frame beyond it', value: Number(most('rotation').toFixed(1)), unit: '°' },
+      { label: 'Largest jump, turned', value: Number(most('rotation').toFixed(1)), unit: '°' },
       {
-        label: 'Largest shift in a frame beyond it',
+        label: 'Largest jump, shifted',
         value: inUnit(most('translation'), unit),
         unit: unitSign(unit),
       },
