@@ -1,6 +1,14 @@
 import { defineConfig } from '@playwright/test';
 import { CHROMIUM } from './src/bench/chromium';
 
+/** Tests that look at the picture of the stage. For the others nothing is drawn: in software that takes a fifth of their time. */
+const LOOKS = /@pictures/;
+
+/** Pictures for the documentation are taken by tests of both kinds. */
+const isDrawnAlways = Boolean(process.env.BOUGH_PICTURES);
+
+const UNDRAWN = { ...CHROMIUM, args: [...CHROMIUM.args, '--disable-gl-drawing-for-tests'] };
+
 /** Addresses of the houses that tests are run against, one for each worker: tests in two houses never meet. */
 const houses = (process.env.BASE_URL ?? 'http://127.0.0.1:4810').split(' ');
 
@@ -24,4 +32,8 @@ export default defineConfig({
     actionTimeout: 180_000,
     launchOptions: CHROMIUM,
   },
+  projects: [
+    { name: 'pictures', grep: LOOKS },
+    { name: 'plain', grepInvert: LOOKS, use: { launchOptions: isDrawnAlways ? CHROMIUM : UNDRAWN } },
+  ],
 });

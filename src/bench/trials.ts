@@ -6,13 +6,12 @@ import { isBodyBone, meaningOf } from '../core/anatomy/bones';
 import { boneDirections } from '../core/anatomy/joint-motions';
 import { parentBone } from '../core/character/hierarchy';
 import type { Character } from '../core/character/model';
-import { USUAL_LIMITS } from '../core/contracts/trials';
 import type { Finding } from '../core/contracts/finding';
 import { audit, checksInMotion } from '../core/house/audit';
 import { briefById } from '../core/house/briefs';
 import { remedyById } from '../core/house/registry';
-import { STEPS } from '../core/rooms/trials/findings';
-import { type JointTrial, bendsFlesh, figuresAt, trialOf } from '../core/rooms/trials/sweep';
+
+import { type JointTrial, STEPS, bendsFlesh, figuresAt, trialOf } from '../core/rooms/trials/sweep';
 import { jointMotionsOf } from '../core/anatomy/joint-motions';
 import { refineTo } from './refine';
 import type { BenchRow } from './row';
@@ -186,9 +185,7 @@ const SWEPT = 60;
 function sweptBones(character: Character, most: number): JointTrial[] {
   const motions = jointMotionsOf(character).filter((motion) => bendsFlesh(character, motion));
   const bones = [...new Set(motions.map(({ bone }) => bone))].slice(0, most);
-  return motions
-    .filter(({ bone }) => bones.includes(bone))
-    .map((motion) => trialOf(character, motion, { steps: STEPS, reach: USUAL_LIMITS.reach }));
+  return motions.filter(({ bone }) => bones.includes(bone)).map((motion) => trialOf(character, motion));
 }
 
 const MOST_SWEEP = 5000;

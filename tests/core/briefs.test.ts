@@ -415,9 +415,9 @@ function leavesOf(schema: Schema, at: string): [string, Schema][] {
   );
 }
 
-/** What is read by others than checks. */
+/** What is read by others than checks; and rows of which no part makes sense by itself, see tried-motions. */
 const NOT_CHECKED =
-  /^(id|version|title|about|unit|skeleton|ownSkeleton\..*|proofTolerance|skins|checks\..*)$/;
+  /^(id|version|title|about|unit|skeleton|ownSkeleton\..*|proofTolerance|skins|checks\..*|trials\.(ranges|poses)\[0\]\..*)$/;
 
 function setAt(brief: AnyObject, at: string, value: unknown): void {
   const names = at.replace('[0]', '.0').split('.');

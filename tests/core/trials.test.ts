@@ -176,7 +176,7 @@ describe('a clean figure', () => {
   });
   it('keeps more where an engine skins by dual quaternions', () => {
     const twist = motionsOf('hand_lt').find(({ motion }) => motion === 'turn palm up')!;
-    const { linear, dual, degrees } = trialCurve(clean, twist, USUAL_LIMITS);
+    const { linear, dual, degrees } = trialCurve(clean, twist);
     expect([linear[0], dual[0]].map((share) => share!.toFixed(4))).toEqual(['1.0000', '1.0000']);
     expect(degrees[degrees.length - 1]).toBe(80);
     expect(dual[dual.length - 1]! - linear[linear.length - 1]!).toBeGreaterThan(0.1);
@@ -317,7 +317,12 @@ describe('a fault that is planted', () => {
     });
     const all = found(hard);
     expect(all.map(({ subject }) => subject.name)).toContain('leg_lower_lt');
-    expect(all.every(({ subject }) => /^leg_(lower|upper)_lt$/.test(subject.name))).toBe(true);
+    // Flesh of the ankle went partly with the shin, and in a crouch goes with the thigh now.
+    expect(
+      all
+        .map(({ subject, message }) => `${subject.name}: ${message}`)
+        .filter((told) => !/^(leg_(lower|upper)|foot)_lt:/.test(told)),
+    ).toEqual([]);
     const finding = all.find(({ subject }) => subject.name === 'leg_lower_lt')!;
     expect(finding.pose!.words).toMatch(/^bend, \d+°$/);
   });

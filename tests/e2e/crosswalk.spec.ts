@@ -19,34 +19,36 @@ const pairs = (page: Page) => page.getByTestId('pairs');
 const row = (page: Page, name: RegExp) => pairs(page).getByRole('option', { name });
 const told = (page: Page) => page.getByRole('region', { name: 'Pairing' }).getByRole('status').first();
 
-test('what the proof shows to be off wants a look, with the pose; found fine it does not, and Undo brings it back', async ({
-  page,
-}) => {
-  await openCrosswalk(page);
-  await expect(told(page)).toHaveText(/^\d+ want a look/);
-  const before = Number((await told(page).textContent())?.match(/\d+/)?.[0]);
-  await expect(row(page, /^Wants a look, 0 of/)).toBeVisible();
-  await row(page, /^spine_5 fold upperChest.* mm off/).click();
-  const stageLeft = page.getByRole('img', { name: /Deckhand, clean on the stage/ });
-  const atRest = await stageLeft.screenshot();
-  // The pose that shows it worst stands with the pair, and is the one that is shown.
-  const words = await page.getByRole('group', { name: 'The chosen pair' }).innerText();
-  const [, pose] = /off in “(.+?)”/.exec(words)!;
-  await page.getByRole('button', { name: 'Show that pose' }).click();
-  await expect(page.getByText(`in the pose “${pose}”`, { exact: true })).toBeVisible();
-  await expect.poll(async () => (await stageLeft.screenshot()).equals(atRest)).toBe(false);
-  await accessible(page);
-  await page
-    .getByRole('group', { name: 'The chosen pair' })
-    .getByRole('button', { name: 'Back to rest' })
-    .click();
-  await expect(page.getByText('in the pose')).toHaveCount(0);
-  await page.keyboard.press('f');
-  await expect(told(page)).toHaveText(new RegExp(`^${before - 1} want`));
-  await expect(row(page, /^Wants a look, 1 of/)).toBeVisible();
-  await page.getByRole('button', { name: 'Undo', exact: true }).click();
-  await expect(told(page)).toHaveText(new RegExp(`^${before} want`));
-});
+test(
+  'what the proof shows to be off wants a look, with the pose; found fine it does not, and Undo brings it back',
+  { tag: '@pictures' },
+  async ({ page }) => {
+    await openCrosswalk(page);
+    await expect(told(page)).toHaveText(/^\d+ want a look/);
+    const before = Number((await told(page).textContent())?.match(/\d+/)?.[0]);
+    await expect(row(page, /^Wants a look, 0 of/)).toBeVisible();
+    await row(page, /^spine_5 fold upperChest.* mm off/).click();
+    const stageLeft = page.getByRole('img', { name: /Deckhand, clean on the stage/ });
+    const atRest = await stageLeft.screenshot();
+    // The pose that shows it worst stands with the pair, and is the one that is shown.
+    const words = await page.getByRole('group', { name: 'The chosen pair' }).innerText();
+    const [, pose] = /off in “(.+?)”/.exec(words)!;
+    await page.getByRole('button', { name: 'Show that pose' }).click();
+    await expect(page.getByText(`in the pose “${pose}”`, { exact: true })).toBeVisible();
+    await expect.poll(async () => (await stageLeft.screenshot()).equals(atRest)).toBe(false);
+    await accessible(page);
+    await page
+      .getByRole('group', { name: 'The chosen pair' })
+      .getByRole('button', { name: 'Back to rest' })
+      .click();
+    await expect(page.getByText('in the pose')).toHaveCount(0);
+    await page.keyboard.press('f');
+    await expect(told(page)).toHaveText(new RegExp(`^${before - 1} want`));
+    await expect(row(page, /^Wants a look, 1 of/)).toBeVisible();
+    await page.getByRole('button', { name: 'Undo', exact: true }).click();
+    await expect(told(page)).toHaveText(new RegExp(`^${before} want`));
+  },
+);
 
 test('by keyboard alone: groups, several pairs, the other side, the way back, and a draft that outlives the page', async ({
   page,
@@ -149,81 +151,83 @@ test('a pair made by pointing at one bone on each figure, with threads to the li
 /** What the room works out behind what it shows takes as long as this machine needs. */
 const LONG = { timeout: 400_000 };
 
-test('from the first look to the proof and the receiver: by example, both in motion, the worst places, on arrival', async ({
-  page,
-}) => {
-  await openCharacter(page, 'Deckhand, clean');
-  await page.keyboard.press('6');
-  await page.getByLabel('Skeleton to move to').selectOption({ label: 'VRM 1.0 humanoid' });
-  const arrives = page.getByTestId('arrives');
-  await expect(page.getByRole('progressbar', { name: 'Weights by example' })).toBeVisible(LONG);
-  await expect(arrives).toContainText('This move adds', LONG);
-  await expect(arrives).toContainText(/By example [\d\s]+ points got other weights/);
-  // The motion of another one of the shelf is an example as well; one that has none is refused by name.
-  const also = page.getByLabel('examples also from');
-  await also.selectOption({ label: 'Quay skeleton' });
-  await expect(page.getByText('“Quay skeleton” holds no motion')).toBeVisible();
-  await page.getByRole('button', { name: 'Close this message' }).click();
-  await also.selectOption({ label: 'Stoker' });
-  await expect(page.getByRole('progressbar', { name: 'Weights by example' })).toBeVisible(LONG);
-  await expect(arrives).toContainText('This move adds', LONG);
-  await expect(also).toHaveValue(/.+/);
-  const shown = page.getByRole('group', { name: 'What the right picture shows' });
-  await shown.getByRole('button', { name: 'Differences' }).click();
+test(
+  'from the first look to the proof and the receiver: by example, both in motion, the worst places, on arrival',
+  { tag: '@pictures' },
+  async ({ page }) => {
+    await openCharacter(page, 'Deckhand, clean');
+    await page.keyboard.press('6');
+    await page.getByLabel('Skeleton to move to').selectOption({ label: 'VRM 1.0 humanoid' });
+    const arrives = page.getByTestId('arrives');
+    await expect(page.getByRole('progressbar', { name: 'Weights by example' })).toBeVisible(LONG);
+    await expect(arrives).toContainText('This move adds', LONG);
+    await expect(arrives).toContainText(/By example [\d\s]+ points got other weights/);
+    // The motion of another one of the shelf is an example as well; one that has none is refused by name.
+    const also = page.getByLabel('examples also from');
+    await also.selectOption({ label: 'Quay skeleton' });
+    await expect(page.getByText('“Quay skeleton” holds no motion')).toBeVisible();
+    await page.getByRole('button', { name: 'Close this message' }).click();
+    await also.selectOption({ label: 'Stoker' });
+    await expect(page.getByRole('progressbar', { name: 'Weights by example' })).toBeVisible(LONG);
+    await expect(arrives).toContainText('This move adds', LONG);
+    await expect(also).toHaveValue(/.+/);
+    const shown = page.getByRole('group', { name: 'What the right picture shows' });
+    await shown.getByRole('button', { name: 'Differences' }).click();
 
-  // Every pose, by the keys alone.
-  const poses = page.getByRole('listbox', { name: /^Largest difference in each of \d+ poses/ });
-  await poses.focus();
-  await page.keyboard.press('End');
-  await page.keyboard.press('ArrowLeft');
-  await page.keyboard.press('Enter');
-  await expect(page.getByText(/^in the pose “/)).toBeVisible();
-  await expect(poses.getByRole('option', { selected: true })).toHaveText(/: [\d.]+ mm/);
-  await accessible(page);
+    // Every pose, by the keys alone.
+    const poses = page.getByRole('listbox', { name: /^Largest difference in each of \d+ poses/ });
+    await poses.focus();
+    await page.keyboard.press('End');
+    await page.keyboard.press('ArrowLeft');
+    await page.keyboard.press('Enter');
+    await expect(page.getByText(/^in the pose “/)).toBeVisible();
+    await expect(poses.getByRole('option', { selected: true })).toHaveText(/: [\d.]+ mm/);
+    await accessible(page);
 
-  // The worst places, by the mouse.
-  await page.getByRole('button', { name: 'Worst places' }).click();
-  const worst = page.getByRole('list', { name: 'Places that lie farthest off' }).getByRole('button');
-  const stage = page.getByRole('img', { name: "The character on the target's skeleton" });
-  const whole = await stage.screenshot();
-  await worst.first().click();
-  await expect(worst.first()).toHaveAttribute('aria-pressed', 'true');
-  await expect.poll(async () => (await stage.screenshot()).equals(whole)).toBe(false);
-  await picture(page, 'crosswalk-worst');
-  await worst.first().click();
-  await expect(page.getByText(/^in the pose “/)).toHaveCount(0);
+    // The worst places, by the mouse.
+    await page.getByRole('button', { name: 'Worst places' }).click();
+    const worst = page.getByRole('list', { name: 'Places that lie farthest off' }).getByRole('button');
+    const stage = page.getByRole('img', { name: "The character on the target's skeleton" });
+    const whole = await stage.screenshot();
+    await worst.first().click();
+    await expect(worst.first()).toHaveAttribute('aria-pressed', 'true');
+    await expect.poll(async () => (await stage.screenshot()).equals(whole)).toBe(false);
+    await picture(page, 'crosswalk-worst');
+    await worst.first().click();
+    await expect(page.getByText(/^in the pose “/)).toHaveCount(0);
 
-  // Turned by hand on the right, and both do it.
-  await page.getByLabel('Find a bone').fill('leg_lower_lt');
-  await row(page, /^leg_lower_lt carry/).click();
-  await page.getByRole('button', { name: 'In motion', exact: true }).click();
-  await page.getByRole('button', { name: 'Right', exact: true }).click();
-  const left = page.getByRole('img', { name: /Deckhand, clean on the stage/ });
-  const [before, after] = [await left.screenshot(), await stage.screenshot()];
-  await page.getByLabel('About its x axis, degrees').focus();
-  for (let k = 0; k < 40; k++) await page.keyboard.press('ArrowRight');
-  await expect(page.getByTestId('proof')).toContainText(/mm apart at the farthest point/);
-  await expect.poll(async () => (await left.screenshot()).equals(before)).toBe(false);
-  await expect.poll(async () => (await stage.screenshot()).equals(after)).toBe(false);
-  await page.getByRole('button', { name: 'Back to rest' }).click();
+    // Turned by hand on the right, and both do it.
+    await page.getByLabel('Find a bone').fill('leg_lower_lt');
+    await row(page, /^leg_lower_lt carry/).click();
+    await page.getByRole('button', { name: 'In motion', exact: true }).click();
+    await page.getByRole('button', { name: 'Right', exact: true }).click();
+    const left = page.getByRole('img', { name: /Deckhand, clean on the stage/ });
+    const [before, after] = [await left.screenshot(), await stage.screenshot()];
+    await page.getByLabel('About its x axis, degrees').focus();
+    for (let k = 0; k < 40; k++) await page.keyboard.press('ArrowRight');
+    await expect(page.getByTestId('proof')).toContainText(/mm apart at the farthest point/);
+    await expect.poll(async () => (await left.screenshot()).equals(before)).toBe(false);
+    await expect.poll(async () => (await stage.screenshot()).equals(after)).toBe(false);
+    await page.getByRole('button', { name: 'Back to rest' }).click();
 
-  // A clip on both.
-  await page.getByLabel('Moment of the clip').focus();
-  for (let k = 0; k < 8; k++) await page.keyboard.press('ArrowRight');
-  await expect(page.getByTestId('proof')).toContainText(/mm apart at the farthest point/);
+    // A clip on both.
+    await page.getByLabel('Moment of the clip').focus();
+    for (let k = 0; k < 8; k++) await page.keyboard.press('ArrowRight');
+    await expect(page.getByTestId('proof')).toContainText(/mm apart at the farthest point/);
 
-  // As the game will hold it, and with another setting.
-  await page.getByRole('button', { name: 'On arrival' }).click();
-  await page.getByLabel('Receiver', { exact: true }).selectOption({ label: 'A strict old one' });
-  const said = page.getByRole('list', { name: 'What the receiver says' });
-  await expect(said).toContainText('it keeps 2 of each');
-  await page.getByRole('button', { name: 'Its settings' }).click();
-  await page.getByLabel('Bones a point', { exact: true }).fill('3');
-  await expect(said).toContainText('it keeps 3 of each');
-  await accessible(page);
-  await page.getByRole('button', { name: 'As they were' }).click();
-  await expect(said).toContainText('it keeps 2 of each');
-});
+    // As the game will hold it, and with another setting.
+    await page.getByRole('button', { name: 'On arrival' }).click();
+    await page.getByLabel('Receiver', { exact: true }).selectOption({ label: 'A strict old one' });
+    const said = page.getByRole('list', { name: 'What the receiver says' });
+    await expect(said).toContainText('it keeps 2 of each');
+    await page.getByRole('button', { name: 'Its settings' }).click();
+    await page.getByLabel('Bones a point', { exact: true }).fill('3');
+    await expect(said).toContainText('it keeps 3 of each');
+    await accessible(page);
+    await page.getByRole('button', { name: 'As they were' }).click();
+    await expect(said).toContainText('it keeps 2 of each');
+  },
+);
 
 test('the mesh goes to the rest pose of the skeleton, and a bone is shared over a chain by hand', async ({
   page,

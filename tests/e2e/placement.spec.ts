@@ -108,88 +108,94 @@ test('a file without a unit asks for it, with the height under every choice', as
   await fillsTheWindow(page);
 });
 
-test('a motion capture opens as a skeleton with its motion, measured and playable', async ({ page }) => {
-  const file = '/usr/share/assimp/models/BVH/01_01.bvh';
-  test.skip(!existsSync(file), 'the sample models are not installed');
-  await page.goto('/');
-  await page.locator('input[type=file]').first().setInputFiles(file);
-  // No unit with a name is right for this capture: a free factor beside it is.
-  await page.getByRole('radio', { name: /^inches/ }).click();
-  await page.getByLabel('times').fill('');
-  await expect(page.getByRole('button', { name: 'Take it in like this' })).toBeDisabled();
-  await page.getByLabel('times').fill('2');
-  await expect(page.getByText('→ 1.303 m')).toBeVisible();
-  await page.getByRole('button', { name: 'So that it stands 1.76 m' }).click();
-  await expect(page.getByText('→ 1.76 m')).toBeVisible();
-  await page.getByRole('button', { name: 'Take it in like this' }).click();
-  await page.getByRole('link', { name: 'Open 01_01' }).first().click({ timeout: 240_000 });
-  await ready(page);
-  await page.keyboard.press('1');
-  await page.getByRole('button', { name: 'Measures', exact: true }).click();
-  await expect(page.getByRole('row', { name: /Height of the skeleton 1\.760/ })).toBeVisible();
-  await expect(page.getByRole('row', { name: /Knee above the ground 30/ })).toBeVisible();
-  await page.keyboard.press('5');
-  await page.getByLabel('Moment of the clip').fill('2');
-  const still = await pictureAtRest(page);
-  await page.getByRole('button', { name: 'Play' }).click();
-  await expectOtherPicture(page, still, 'playing');
-});
+test(
+  'a motion capture opens as a skeleton with its motion, measured and playable',
+  { tag: '@pictures' },
+  async ({ page }) => {
+    const file = '/usr/share/assimp/models/BVH/01_01.bvh';
+    test.skip(!existsSync(file), 'the sample models are not installed');
+    await page.goto('/');
+    await page.locator('input[type=file]').first().setInputFiles(file);
+    // No unit with a name is right for this capture: a free factor beside it is.
+    await page.getByRole('radio', { name: /^inches/ }).click();
+    await page.getByLabel('times').fill('');
+    await expect(page.getByRole('button', { name: 'Take it in like this' })).toBeDisabled();
+    await page.getByLabel('times').fill('2');
+    await expect(page.getByText('→ 1.303 m')).toBeVisible();
+    await page.getByRole('button', { name: 'So that it stands 1.76 m' }).click();
+    await expect(page.getByText('→ 1.76 m')).toBeVisible();
+    await page.getByRole('button', { name: 'Take it in like this' }).click();
+    await page.getByRole('link', { name: 'Open 01_01' }).first().click({ timeout: 240_000 });
+    await ready(page);
+    await page.keyboard.press('1');
+    await page.getByRole('button', { name: 'Measures', exact: true }).click();
+    await expect(page.getByRole('row', { name: /Height of the skeleton 1\.760/ })).toBeVisible();
+    await expect(page.getByRole('row', { name: /Knee above the ground 30/ })).toBeVisible();
+    await page.keyboard.press('5');
+    await page.getByLabel('Moment of the clip').fill('2');
+    const still = await pictureAtRest(page);
+    await page.getByRole('button', { name: 'Play' }).click();
+    await expectOtherPicture(page, still, 'playing');
+  },
+);
 
-test('the scene as groups: hide, lock, isolate, tint; a prop added in its own unit keeps its source', async ({
-  page,
-}) => {
-  await bring(page, 'deckhand-clean.glb');
-  await page.keyboard.press('1');
-  await page.getByRole('button', { name: 'Scene', exact: true }).click();
-  await expect(page.getByRole('region', { name: 'Bodies' }).getByText('oilskin coat')).toBeVisible();
-  await accessible(page);
-  let last = await pictureAtRest(page);
-  for (const name of ['Hide oilskin coat', 'Tint body', 'Hide all bones', 'Isolate boots']) {
-    await page.getByRole('button', { name, exact: true }).click();
-    await expectOtherPicture(page, last, name);
-    last = await pictureAtRest(page);
-  }
-  await page.getByRole('button', { name: 'Isolate boots', exact: true }).click();
-  await page.getByRole('button', { name: 'Show oilskin coat', exact: true }).click();
-  // Locked, the coat is seen but not found under the pointer: what lies behind it is.
-  const over = async () => {
-    await page.mouse.move(300, 700);
-    await page.mouse.move(535, 380);
-  };
-  const readOut = page.getByTestId('read-out');
-  await over();
-  await expect(readOut).toContainText('oilskin coat');
-  await page.getByRole('button', { name: 'Lock oilskin coat', exact: true }).click();
-  await over();
-  await expect(readOut).toContainText(/vertex|_/);
-  await expect(readOut).not.toContainText('oilskin coat');
+test(
+  'the scene as groups: hide, lock, isolate, tint; a prop added in its own unit keeps its source',
+  { tag: '@pictures' },
+  async ({ page }) => {
+    await bring(page, 'deckhand-clean.glb');
+    await page.keyboard.press('1');
+    await page.getByRole('button', { name: 'Scene', exact: true }).click();
+    await expect(page.getByRole('region', { name: 'Bodies' }).getByText('oilskin coat')).toBeVisible();
+    await accessible(page);
+    let last = await pictureAtRest(page);
+    for (const name of ['Hide oilskin coat', 'Tint body', 'Hide all bones', 'Isolate boots']) {
+      await page.getByRole('button', { name, exact: true }).click();
+      await expectOtherPicture(page, last, name);
+      last = await pictureAtRest(page);
+    }
+    await page.getByRole('button', { name: 'Isolate boots', exact: true }).click();
+    await page.getByRole('button', { name: 'Show oilskin coat', exact: true }).click();
+    // Locked, the coat is seen but not found under the pointer: what lies behind it is.
+    const over = async () => {
+      await page.mouse.move(300, 700);
+      await page.mouse.move(535, 380);
+    };
+    const readOut = page.getByTestId('read-out');
+    await over();
+    await expect(readOut).toContainText('oilskin coat');
+    await page.getByRole('button', { name: 'Lock oilskin coat', exact: true }).click();
+    await over();
+    await expect(readOut).toContainText(/vertex|_/);
+    await expect(readOut).not.toContainText('oilskin coat');
 
-  await page
-    .getByLabel('Files to add')
-    .setInputFiles({ name: 'crate.obj', mimeType: 'text/plain', buffer: Buffer.from(CRATE) });
-  // A part is asked how large it would be beside the figure, never to stand as tall.
-  await expect(
-    page.getByText(/how large it would be; the figure that it comes to is 1\.\d+ m tall/),
-  ).toBeVisible();
-  await expect(page.getByRole('button', { name: /^So that it stands/ })).toHaveCount(0);
-  await page.getByRole('radio', { name: /^centimetres/ }).click();
-  await page.getByRole('button', { name: 'Take it in like this' }).click();
-  await expect(page.getByText(/^Added crate\./)).toBeVisible({ timeout: 240_000 });
-  await expect(page.getByText(/crate\.obj, centimetres, y up/)).toBeVisible();
-  await page.keyboard.press('u');
-  await expect(page.getByText('Undone: back at revision 1, “as delivered”.')).toBeVisible();
+    await page
+      .getByLabel('Files to add')
+      .setInputFiles({ name: 'crate.obj', mimeType: 'text/plain', buffer: Buffer.from(CRATE) });
+    // A part is asked how large it would be beside the figure, never to stand as tall.
+    await expect(
+      page.getByText(/how large it would be; the figure that it comes to is 1\.\d+ m tall/),
+    ).toBeVisible();
+    await expect(page.getByRole('button', { name: /^So that it stands/ })).toHaveCount(0);
+    await page.getByRole('radio', { name: /^centimetres/ }).click();
+    await page.getByRole('button', { name: 'Take it in like this' }).click();
+    await expect(page.getByText(/^Added crate\./)).toBeVisible({ timeout: 240_000 });
+    await expect(page.getByText(/crate\.obj, centimetres, y up/)).toBeVisible();
+    await page.keyboard.press('u');
+    await expect(page.getByText('Undone: back at revision 1, “as delivered”.')).toBeVisible();
 
-  // What was hidden and locked is so when the page is opened again, and what is hidden is said.
-  await page.reload();
-  await page.getByRole('button', { name: 'Scene', exact: true }).click();
-  await expect(page.getByRole('button', { name: 'Lock oilskin coat', exact: true })).toHaveAttribute(
-    'aria-pressed',
-    'true',
-  );
-  await page.getByRole('button', { name: '91 hidden: show all' }).click();
-  await expect(page.getByRole('button', { name: /hidden: show all/ })).toHaveCount(0);
-  await expect(page.getByRole('button', { name: 'Hide all bones', exact: true })).toBeVisible();
-});
+    // What was hidden and locked is so when the page is opened again, and what is hidden is said.
+    await page.reload();
+    await page.getByRole('button', { name: 'Scene', exact: true }).click();
+    await expect(page.getByRole('button', { name: 'Lock oilskin coat', exact: true })).toHaveAttribute(
+      'aria-pressed',
+      'true',
+    );
+    await page.getByRole('button', { name: '91 hidden: show all' }).click();
+    await expect(page.getByRole('button', { name: /hidden: show all/ })).toHaveCount(0);
+    await expect(page.getByRole('button', { name: 'Hide all bones', exact: true })).toBeVisible();
+  },
+);
 
 test('two points measured on the stage stay pinned, stand in the report, and rescale everything', async ({
   page,
@@ -233,49 +239,53 @@ test('two points measured on the stage stay pinned, stand in the report, and res
   await expect(report.getByText('Pinned measure: collar to belt')).toBeVisible();
 });
 
-test('the ledger: labels, notes, branches, comparing any two, saving under a new name', async ({ page }) => {
-  await bring(page, 'deckhand.glb');
-  await page.keyboard.press('1');
-  await page.getByRole('button', { name: /hovers/ }).click();
-  await page.getByRole('button', { name: 'Set on the ground', exact: true }).click();
-  await expect(page.getByText(/Revision 2: set on the ground/)).toBeVisible();
-  await page.keyboard.press('l');
-  await page.getByRole('button', { name: 'Label and note of revision 2' }).click();
-  await page.getByLabel('Label', { exact: true }).fill('on its feet');
-  await page.getByLabel('Note', { exact: true }).fill('before the arms');
-  await page.getByRole('button', { name: 'Keep the words' }).click();
-  await expect(page.getByRole('button', { name: 'revision 2, “on its feet”' })).toBeVisible();
-  await expect(page.getByText('before the arms')).toBeVisible();
-  // Back to the first, and another step from there: a branch.
-  await page.getByRole('button', { name: 'Go here' }).first().click();
-  await expect(page.getByRole('button', { name: 'revision 1, “as delivered”' })).toBeVisible();
-  await page.getByRole('button', { name: /reads 1 but stands at 0\.8/ }).click();
-  await page.getByRole('button', { name: 'Detach, dropping to its own size', exact: true }).click();
-  await expect(page.getByText(/Revision 3: detach/)).toBeVisible();
-  await page
-    .getByRole('listitem')
-    .filter({ hasText: 'on its feet' })
-    .getByRole('button', { name: 'Compare' })
-    .click();
-  const panel = page.getByRole('complementary', { name: 'Comparison' });
-  await expect(panel.getByText(/The farthest point lies/)).toBeVisible({ timeout: 240_000 });
-  await expect(panel.getByRole('row', { name: /Lowest point over the ground 0 m 0\.032 m/ })).toBeVisible();
-  await accessible(page);
-  await picture(page, 'compare');
-  const before = await pictureAtRest(page);
-  await panel.getByRole('button', { name: 'First', exact: true }).click();
-  await expectOtherPicture(page, before, 'First');
-  await page.keyboard.press('Escape');
-  await expect(panel).toHaveCount(0);
-  await page.getByRole('button', { name: 'Save revision 2 under a new name' }).click();
-  await page.getByRole('textbox', { name: 'Name' }).fill('Deckhand before the arms');
-  await page.getByRole('button', { name: 'Save', exact: true }).click();
-  await page.getByRole('link', { name: 'Open Deckhand before the arms' }).click();
-  await ready(page);
-  await expect(page.getByRole('button', { name: /revision 1, “from deckhand, revision 2”/ })).toBeVisible();
-  await page.keyboard.press('1');
-  await expect(page.getByRole('button', { name: /hovers/ })).toHaveCount(0);
-});
+test(
+  'the ledger: labels, notes, branches, comparing any two, saving under a new name',
+  { tag: '@pictures' },
+  async ({ page }) => {
+    await bring(page, 'deckhand.glb');
+    await page.keyboard.press('1');
+    await page.getByRole('button', { name: /hovers/ }).click();
+    await page.getByRole('button', { name: 'Set on the ground', exact: true }).click();
+    await expect(page.getByText(/Revision 2: set on the ground/)).toBeVisible();
+    await page.keyboard.press('l');
+    await page.getByRole('button', { name: 'Label and note of revision 2' }).click();
+    await page.getByLabel('Label', { exact: true }).fill('on its feet');
+    await page.getByLabel('Note', { exact: true }).fill('before the arms');
+    await page.getByRole('button', { name: 'Keep the words' }).click();
+    await expect(page.getByRole('button', { name: 'revision 2, “on its feet”' })).toBeVisible();
+    await expect(page.getByText('before the arms')).toBeVisible();
+    // Back to the first, and another step from there: a branch.
+    await page.getByRole('button', { name: 'Go here' }).first().click();
+    await expect(page.getByRole('button', { name: 'revision 1, “as delivered”' })).toBeVisible();
+    await page.getByRole('button', { name: /reads 1 but stands at 0\.8/ }).click();
+    await page.getByRole('button', { name: 'Detach, dropping to its own size', exact: true }).click();
+    await expect(page.getByText(/Revision 3: detach/)).toBeVisible();
+    await page
+      .getByRole('listitem')
+      .filter({ hasText: 'on its feet' })
+      .getByRole('button', { name: 'Compare' })
+      .click();
+    const panel = page.getByRole('complementary', { name: 'Comparison' });
+    await expect(panel.getByText(/The farthest point lies/)).toBeVisible({ timeout: 240_000 });
+    await expect(panel.getByRole('row', { name: /Lowest point over the ground 0 m 0\.032 m/ })).toBeVisible();
+    await accessible(page);
+    await picture(page, 'compare');
+    const before = await pictureAtRest(page);
+    await panel.getByRole('button', { name: 'First', exact: true }).click();
+    await expectOtherPicture(page, before, 'First');
+    await page.keyboard.press('Escape');
+    await expect(panel).toHaveCount(0);
+    await page.getByRole('button', { name: 'Save revision 2 under a new name' }).click();
+    await page.getByRole('textbox', { name: 'Name' }).fill('Deckhand before the arms');
+    await page.getByRole('button', { name: 'Save', exact: true }).click();
+    await page.getByRole('link', { name: 'Open Deckhand before the arms' }).click();
+    await ready(page);
+    await expect(page.getByRole('button', { name: /revision 1, “from deckhand, revision 2”/ })).toBeVisible();
+    await page.keyboard.press('1');
+    await expect(page.getByRole('button', { name: /hovers/ })).toHaveCount(0);
+  },
+);
 
 test('a new delivery gets the line’s steps again, and is told which no longer fit', async ({ page }) => {
   await bring(page, 'deckhand.glb');

@@ -65,19 +65,21 @@ test('every room shows its findings, lights them up and passes axe', async ({ pa
   await accessible(page);
 });
 
-test('the stage shows what is chosen: its pixels change with surface, finding, isolation and view', async ({
-  page,
-}) => {
-  await openCharacter(page, 'Deckhand');
-  let before = await pictureAtRest(page);
-  for (const name of ['Edges', 'Sheer', 'Meshes', 'Weights', 'Left', 'Top', 'Front', 'Isolate']) {
-    await page.getByRole('button', { name, exact: true }).last().click();
-    await expectOtherPicture(page, before, name);
-    before = await pictureAtRest(page);
-  }
-  await page.mouse.move(520, 420);
-  await expect(page.getByTestId('read-out')).toContainText(/vertex|_/);
-});
+test(
+  'the stage shows what is chosen: its pixels change with surface, finding, isolation and view',
+  { tag: '@pictures' },
+  async ({ page }) => {
+    await openCharacter(page, 'Deckhand');
+    let before = await pictureAtRest(page);
+    for (const name of ['Edges', 'Sheer', 'Meshes', 'Weights', 'Left', 'Top', 'Front', 'Isolate']) {
+      await page.getByRole('button', { name, exact: true }).last().click();
+      await expectOtherPicture(page, before, name);
+      before = await pictureAtRest(page);
+    }
+    await page.mouse.move(520, 420);
+    await expect(page.getByTestId('read-out')).toContainText(/vertex|_/);
+  },
+);
 
 test('with the keyboard alone: search, choose, repair, undo, read the sheet of keys', async ({ page }) => {
   await page.goto('/');

@@ -1,5 +1,5 @@
 import { AxeBuilder } from '@axe-core/playwright';
-import { type APIRequestContext, type Page, expect } from '@playwright/test';
+import { type APIRequestContext, type Page, expect, test } from '@playwright/test';
 import { readFileSync } from 'node:fs';
 import path from 'node:path';
 import { BRIEFS } from '../../src/core/house/briefs';
@@ -52,8 +52,14 @@ export const fillsTheWindow = (page: Page): Promise<void> =>
     .poll(() => page.evaluate(() => document.documentElement.scrollHeight - window.innerHeight))
     .toBeLessThanOrEqual(0);
 
+/** Fails in a test that nothing is drawn for: there every picture is as empty as the other. */
+function expectDrawn(): void {
+  expect(test.info().tags, 'a test that looks at the stage is tagged @pictures').toContain('@pictures');
+}
+
 /** The picture of the stage once it has come to rest: the same twice in a row. */
 export async function pictureAtRest(page: Page): Promise<Buffer> {
+  expectDrawn();
   const canvas = page.locator('canvas').first();
   let last = await canvas.screenshot();
   await expect
@@ -71,6 +77,7 @@ export async function pictureAtRest(page: Page): Promise<Buffer> {
 
 /** Waits until the stage shows another picture; fails where it stays the same. */
 export async function expectOtherPicture(page: Page, before: Buffer, after: string): Promise<void> {
+  expectDrawn();
   const canvas = page.locator('canvas').first();
   await expect
     .poll(async () => (await canvas.screenshot()).equals(before), {

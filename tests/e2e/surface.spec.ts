@@ -44,53 +44,54 @@ function brokenDeckhand(): Uint8Array {
   return writeGlb({ ...clean, meshes }).bytes;
 }
 
-test('a body with gaps, loose points, a face twice and a patch wound wrongly comes to a room without findings, half of it by keyboard', async ({
-  page,
-  request,
-}) => {
-  const id = await bringBy(request, 'Broken Deckhand.glb', { bytes: Buffer.from(brokenDeckhand()) });
-  await page.goto(`/c/${id}`);
-  await ready(page);
-  await page.keyboard.press('3');
-  await expect(page.getByRole('button', { name: /has 2 gaps where faces are missing/ })).toBeVisible();
-  // What is concerned is drawn over the figure: gaps of a body under its coat are seen.
-  const plain = await pictureAtRest(page);
-  await page.getByRole('button', { name: /has 2 gaps where faces are missing/ }).click();
-  await expectOtherPicture(page, plain, 'the gaps are shown');
-  await accessible(page);
-  await page.getByRole('button', { name: 'Fill in missing faces', exact: true }).click();
-  await expect(page.getByRole('button', { name: /gaps where faces/ })).toHaveCount(0);
-  await page.getByRole('button', { name: /a face too many/ }).click();
-  await page.getByRole('button', { name: /^Remove faces without area/ }).click();
-  await expect(page.getByRole('button', { name: /a face too many/ })).toHaveCount(0);
-  // The rest by keyboard: the chosen finding's first remedy is taken by Enter on its button.
-  for (const [finding, remedy] of [
-    [/3 points that no face has/, 'Remove loose points'],
-    [/are wound the other way than those round them/, 'Turn the faces outward'],
-  ] as const) {
-    const row = page.getByRole('button', { name: finding });
-    await row.focus();
-    await page.keyboard.press('Enter');
-    const button = page.getByRole('button', { name: remedy, exact: true });
-    await expect(button).toBeEnabled();
-    await button.focus();
-    await page.keyboard.press('Enter');
-    await expect(row).toHaveCount(0);
-  }
-  await expect(page.getByText(/The next room is Weights/)).toBeVisible();
-  // What goes out is whole again: as many points and faces as the clean one.
-  const file = await page.request.get(`/api/revisions/${await headOf(page)}/file?format=glb`);
-  const mended = readGltf([{ name: 'a.glb', bytes: new Uint8Array(await file.body()) }]);
-  const clean = readGltf([
-    { name: 'b.glb', bytes: new Uint8Array(readFileSync(castFile('deckhand-clean.glb'))) },
-  ]);
-  const size = ({ meshes, nodes }: typeof clean) => {
-    const { vertexCount, polygonOffsets } = meshes[nodes.find(({ name }) => name === 'body')!.mesh];
-    return [vertexCount, polygonOffsets.length];
-  };
-  expect(size(mended)).toEqual(size(clean));
-  await request.delete(`/api/characters/${id}`, { headers: { 'sec-fetch-site': 'same-origin' } });
-});
+test(
+  'a body with gaps, loose points, a face twice and a patch wound wrongly comes to a room without findings, half of it by keyboard',
+  { tag: '@pictures' },
+  async ({ page, request }) => {
+    const id = await bringBy(request, 'Broken Deckhand.glb', { bytes: Buffer.from(brokenDeckhand()) });
+    await page.goto(`/c/${id}`);
+    await ready(page);
+    await page.keyboard.press('3');
+    await expect(page.getByRole('button', { name: /has 2 gaps where faces are missing/ })).toBeVisible();
+    // What is concerned is drawn over the figure: gaps of a body under its coat are seen.
+    const plain = await pictureAtRest(page);
+    await page.getByRole('button', { name: /has 2 gaps where faces are missing/ }).click();
+    await expectOtherPicture(page, plain, 'the gaps are shown');
+    await accessible(page);
+    await page.getByRole('button', { name: 'Fill in missing faces', exact: true }).click();
+    await expect(page.getByRole('button', { name: /gaps where faces/ })).toHaveCount(0);
+    await page.getByRole('button', { name: /a face too many/ }).click();
+    await page.getByRole('button', { name: /^Remove faces without area/ }).click();
+    await expect(page.getByRole('button', { name: /a face too many/ })).toHaveCount(0);
+    // The rest by keyboard: the chosen finding's first remedy is taken by Enter on its button.
+    for (const [finding, remedy] of [
+      [/3 points that no face has/, 'Remove loose points'],
+      [/are wound the other way than those round them/, 'Turn the faces outward'],
+    ] as const) {
+      const row = page.getByRole('button', { name: finding });
+      await row.focus();
+      await page.keyboard.press('Enter');
+      const button = page.getByRole('button', { name: remedy, exact: true });
+      await expect(button).toBeEnabled();
+      await button.focus();
+      await page.keyboard.press('Enter');
+      await expect(row).toHaveCount(0);
+    }
+    await expect(page.getByText(/The next room is Weights/)).toBeVisible();
+    // What goes out is whole again: as many points and faces as the clean one.
+    const file = await page.request.get(`/api/revisions/${await headOf(page)}/file?format=glb`);
+    const mended = readGltf([{ name: 'a.glb', bytes: new Uint8Array(await file.body()) }]);
+    const clean = readGltf([
+      { name: 'b.glb', bytes: new Uint8Array(readFileSync(castFile('deckhand-clean.glb'))) },
+    ]);
+    const size = ({ meshes, nodes }: typeof clean) => {
+      const { vertexCount, polygonOffsets } = meshes[nodes.find(({ name }) => name === 'body')!.mesh];
+      return [vertexCount, polygonOffsets.length];
+    };
+    expect(size(mended)).toEqual(size(clean));
+    await request.delete(`/api/characters/${id}`, { headers: { 'sec-fetch-site': 'same-origin' } });
+  },
+);
 
 for (const hand of ['mouse', 'keyboard'] as const)
   test(`a file of bare triangles with doubled points, a flipped patch and two forgotten parts comes to a room without findings, by ${hand}`, async ({
@@ -137,55 +138,57 @@ for (const hand of ['mouse', 'keyboard'] as const)
     expect(mended.meshes.every(({ polygonOrigin }) => polygonOrigin === 'encoded')).toBe(true);
   });
 
-test('parts are told, hidden, said to be something; loops and sides have pages with pictures', async ({
-  page,
-}) => {
-  await bring(page, 'deckhand-clean.glb');
-  await page.keyboard.press('3');
-  await page.getByRole('button', { name: 'Parts', exact: true }).click();
-  const parts = page.getByRole('list', { name: 'Parts' });
-  await expect(parts.getByRole('listitem')).toHaveCount(19);
-  const plain = await pictureAtRest(page);
-  await page.getByRole('button', { name: 'Hide oilskin coat 1', exact: true }).click();
-  await expectOtherPicture(page, plain, 'the coat is hidden');
-  await expect(page.getByRole('button', { name: 'parts hidden: show all' })).toBeVisible();
-  await page.getByRole('button', { name: 'Show all parts' }).click();
-  await expect(page.getByRole('button', { name: 'parts hidden: show all' })).toHaveCount(0);
-  // What a part is, said by hand, stays with the character; by keyboard.
-  const lantern = parts.getByRole('button', { name: /^storm lantern 2/ });
-  await expect(lantern).toContainText('not known');
-  await lantern.focus();
-  await page.keyboard.press('Enter');
-  const kind = page.getByLabel('Kind of storm lantern 2');
-  await kind.selectOption('buckle');
-  await expect(lantern).toContainText('buckle');
-  await expect(lantern).toContainText('rigid');
-  await accessible(page);
-  // A part is chosen with it, and what can be done by hand is at hand.
-  await page.getByRole('button', { name: 'Separate …' }).click();
-  await page
-    .getByRole('group', { name: 'Separate parts to a mesh of their own' })
-    .getByRole('button', { name: 'Separate parts to a mesh of their own' })
-    .click();
-  await expect(page.getByText(/Revision \d+: separate parts/)).toBeVisible();
-  // Loops across an elbow, drawn over the sleeve, with a chart.
-  await page.getByRole('button', { name: 'Loops', exact: true }).click();
-  const rest = await pictureAtRest(page);
-  await page.getByRole('button', { name: 'arm_lower_lt' }).click();
-  await expectOtherPicture(page, rest, 'the loops are shown');
-  await expect(
-    page.getByRole('img', { name: /^Loops along arm_lower_lt: \d+ near the joint/ }),
-  ).toBeVisible();
-  await accessible(page);
-  await picture(page, 'surface');
-  await page.getByRole('button', { name: 'Sides', exact: true }).click();
-  await expect(page.getByText(/of the body’s points have a twin/)).toBeVisible();
-  await page.getByRole('button', { name: 'Picture of it' }).click();
-  await expect(page.getByText('mm from its mirror image')).toBeVisible();
-  // It goes with its page.
-  await page.getByRole('button', { name: 'Findings', exact: true }).click();
-  await expect(page.getByText('mm from its mirror image')).toHaveCount(0);
-});
+test(
+  'parts are told, hidden, said to be something; loops and sides have pages with pictures',
+  { tag: '@pictures' },
+  async ({ page }) => {
+    await bring(page, 'deckhand-clean.glb');
+    await page.keyboard.press('3');
+    await page.getByRole('button', { name: 'Parts', exact: true }).click();
+    const parts = page.getByRole('list', { name: 'Parts' });
+    await expect(parts.getByRole('listitem')).toHaveCount(19);
+    const plain = await pictureAtRest(page);
+    await page.getByRole('button', { name: 'Hide oilskin coat 1', exact: true }).click();
+    await expectOtherPicture(page, plain, 'the coat is hidden');
+    await expect(page.getByRole('button', { name: 'parts hidden: show all' })).toBeVisible();
+    await page.getByRole('button', { name: 'Show all parts' }).click();
+    await expect(page.getByRole('button', { name: 'parts hidden: show all' })).toHaveCount(0);
+    // What a part is, said by hand, stays with the character; by keyboard.
+    const lantern = parts.getByRole('button', { name: /^storm lantern 2/ });
+    await expect(lantern).toContainText('not known');
+    await lantern.focus();
+    await page.keyboard.press('Enter');
+    const kind = page.getByLabel('Kind of storm lantern 2');
+    await kind.selectOption('buckle');
+    await expect(lantern).toContainText('buckle');
+    await expect(lantern).toContainText('rigid');
+    await accessible(page);
+    // A part is chosen with it, and what can be done by hand is at hand.
+    await page.getByRole('button', { name: 'Separate …' }).click();
+    await page
+      .getByRole('group', { name: 'Separate parts to a mesh of their own' })
+      .getByRole('button', { name: 'Separate parts to a mesh of their own' })
+      .click();
+    await expect(page.getByText(/Revision \d+: separate parts/)).toBeVisible();
+    // Loops across an elbow, drawn over the sleeve, with a chart.
+    await page.getByRole('button', { name: 'Loops', exact: true }).click();
+    const rest = await pictureAtRest(page);
+    await page.getByRole('button', { name: 'arm_lower_lt' }).click();
+    await expectOtherPicture(page, rest, 'the loops are shown');
+    await expect(
+      page.getByRole('img', { name: /^Loops along arm_lower_lt: \d+ near the joint/ }),
+    ).toBeVisible();
+    await accessible(page);
+    await picture(page, 'surface');
+    await page.getByRole('button', { name: 'Sides', exact: true }).click();
+    await expect(page.getByText(/of the body’s points have a twin/)).toBeVisible();
+    await page.getByRole('button', { name: 'Picture of it' }).click();
+    await expect(page.getByText('mm from its mirror image')).toBeVisible();
+    // It goes with its page.
+    await page.getByRole('button', { name: 'Findings', exact: true }).click();
+    await expect(page.getByText('mm from its mirror image')).toHaveCount(0);
+  },
+);
 
 test('the slider of distances tells what would merge and what stays apart, and merges it', async ({
   page,

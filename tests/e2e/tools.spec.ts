@@ -109,44 +109,46 @@ test('what is chosen can be worked on though nothing is wrong with it: many bone
   await expect(revisionButton(page, 1)).toBeVisible();
 });
 
-test('what is chosen is kept as a set, shown in its colour, chosen again at once, and goes out with the file', async ({
-  page,
-}) => {
-  await bringTo(page, 'deckhand-clean.glb', 3);
-  const box = await stageBox(page);
-  await page.keyboard.press('s');
-  await page.getByRole('button', { name: 'Points', exact: true }).click();
-  await page.mouse.move(box.x + box.width * 0.26, box.y + box.height * 0.2);
-  await page.mouse.down();
-  await page.mouse.move(box.x + box.width * 0.42, box.y + box.height * 0.35, { steps: 4 });
-  await page.mouse.up();
-  await page.keyboard.press('.');
-  const chosen = page.getByText(/^[\d\u202f]+ points:/);
-  await expect(chosen).toBeVisible();
-  const list = page.getByRole('list', { name: 'What can be done with it' });
-  await list.getByRole('button', { name: /^Keep as a set/ }).click();
-  await list.getByLabel('Name', { exact: true }).fill('right sleeve');
-  await list.getByRole('button', { name: 'Keep as the set “right sleeve”' }).click();
-  await expect(revisionButton(page, 2)).toBeVisible();
-  const sets = page.getByRole('region', { name: 'Sets' });
-  await expect(sets).toContainText(/[\d\u202f]+ points/);
-  await page.keyboard.press('Escape');
-  const plain = await pictureAtRest(page);
-  await sets.getByRole('switch', { name: 'Show “right sleeve” in its colour' }).click();
-  await expectOtherPicture(page, plain, 'a set is shown');
-  await sets.getByRole('button', { name: /^right sleeve/ }).click();
-  await expect(page.getByText(/^set “right sleeve”, [\d\u202f]+ points:/)).toBeVisible();
-  await accessible(page);
-  await picture(page, 'by-hand');
-  // It stays chosen in another room.
-  await page.keyboard.press('4');
-  await page.keyboard.press('.');
-  await expect(page.getByText(/^set “right sleeve”/)).toBeVisible();
-  const file = await page.request.get(`/api/revisions/${await headOf(page)}/file?format=glb`);
-  const { sets: read } = readGltf([{ name: 'a.glb', bytes: new Uint8Array(await file.body()) }]);
-  expect(read.map(({ name }) => name)).toEqual(['right sleeve']);
-  expect(read[0].vertices.length).toBeGreaterThan(0);
-});
+test(
+  'what is chosen is kept as a set, shown in its colour, chosen again at once, and goes out with the file',
+  { tag: '@pictures' },
+  async ({ page }) => {
+    await bringTo(page, 'deckhand-clean.glb', 3);
+    const box = await stageBox(page);
+    await page.keyboard.press('s');
+    await page.getByRole('button', { name: 'Points', exact: true }).click();
+    await page.mouse.move(box.x + box.width * 0.26, box.y + box.height * 0.2);
+    await page.mouse.down();
+    await page.mouse.move(box.x + box.width * 0.42, box.y + box.height * 0.35, { steps: 4 });
+    await page.mouse.up();
+    await page.keyboard.press('.');
+    const chosen = page.getByText(/^[\d\u202f]+ points:/);
+    await expect(chosen).toBeVisible();
+    const list = page.getByRole('list', { name: 'What can be done with it' });
+    await list.getByRole('button', { name: /^Keep as a set/ }).click();
+    await list.getByLabel('Name', { exact: true }).fill('right sleeve');
+    await list.getByRole('button', { name: 'Keep as the set “right sleeve”' }).click();
+    await expect(revisionButton(page, 2)).toBeVisible();
+    const sets = page.getByRole('region', { name: 'Sets' });
+    await expect(sets).toContainText(/[\d\u202f]+ points/);
+    await page.keyboard.press('Escape');
+    const plain = await pictureAtRest(page);
+    await sets.getByRole('switch', { name: 'Show “right sleeve” in its colour' }).click();
+    await expectOtherPicture(page, plain, 'a set is shown');
+    await sets.getByRole('button', { name: /^right sleeve/ }).click();
+    await expect(page.getByText(/^set “right sleeve”, [\d\u202f]+ points:/)).toBeVisible();
+    await accessible(page);
+    await picture(page, 'by-hand');
+    // It stays chosen in another room.
+    await page.keyboard.press('4');
+    await page.keyboard.press('.');
+    await expect(page.getByText(/^set “right sleeve”/)).toBeVisible();
+    const file = await page.request.get(`/api/revisions/${await headOf(page)}/file?format=glb`);
+    const { sets: read } = readGltf([{ name: 'a.glb', bytes: new Uint8Array(await file.body()) }]);
+    expect(read.map(({ name }) => name)).toEqual(['right sleeve']);
+    expect(read[0].vertices.length).toBeGreaterThan(0);
+  },
+);
 
 test('what lies behind one another is chosen one after the other', async ({ page }) => {
   await bringTo(page, 'deckhand-clean.glb', 2);
@@ -168,135 +170,141 @@ test('what lies behind one another is chosen one after the other', async ({ page
   expect(await gathered.innerText()).toBe(first);
 });
 
-test('a bone’s weight is painted on a posed figure, taken back in place, and kept as one step that comes back with the page', async ({
-  page,
-}) => {
-  await bringTo(page, 'deckhand-clean.glb', 4);
-  await page.keyboard.press('/');
-  await page.keyboard.type('bone spine_3');
-  await page.keyboard.press('Enter');
-  // Posed: the arm on the left hangs down.
-  await page.getByRole('button', { name: 'Pose: turn a bone' }).click();
-  const degrees = page.getByLabel('Degrees about its z axis');
-  await degrees.fill('12');
-  await page.keyboard.press('Enter');
-  await expect(page.getByTestId('read-out')).toContainText('posed');
-  await page.getByRole('button', { name: 'Brush a bone’s weight' }).click();
-  const panel = page.getByRole('region', { name: 'Brush', exact: true });
-  await expect(panel).toContainText('spine_3');
-  await accessible(page);
-  const before = await pictureAtRest(page);
-  const box = await stageBox(page);
-  await page.mouse.move(box.x + box.width * 0.46, box.y + box.height * 0.36);
-  await page.mouse.down();
-  for (let i = 1; i <= 8; i++)
-    await page.mouse.move(box.x + box.width * (0.46 + i * 0.01), box.y + box.height * (0.36 + i * 0.01));
-  await page.mouse.up();
-  const draft = page.getByRole('region', { name: 'Not kept yet' });
-  const painted = page.getByTestId('painted');
-  await expect(painted).toContainText(/[1-9][\d\u202f]* points? brushed/);
-  await page.mouse.move(box.x + box.width * 0.95, box.y + box.height * 0.9);
-  await expectOtherPicture(page, before, 'weights are painted');
-  await draft.getByRole('button', { name: 'Take the last one back' }).click();
-  await expect(draft).toContainText('all taken back');
-  await draft.getByRole('button', { name: 'Do it again' }).click();
-  await expect(painted).toContainText('brushed');
-  const words = await painted.innerText();
-  await picture(page, 'paint');
-  // What is not kept is there again when the page is.
-  await page.waitForTimeout(600);
-  await page.reload();
-  await ready(page);
-  await expect(painted).toHaveText(words);
-  await draft.getByRole('button', { name: 'Keep as one step' }).click();
-  await expect(page.getByText(/Revision 2: weights by the brush/)).toBeVisible();
-  await expect(revisionButton(page, 2)).toBeVisible();
-  await page.getByRole('button', { name: 'Undo', exact: true }).click();
-  await expect(revisionButton(page, 1)).toBeVisible();
-});
-
-test('a pose belongs to the desk: several bones turned, kept by name, the same in every room, back to rest by one key', async ({
-  page,
-}) => {
-  await bringTo(page, 'deckhand-clean.glb', 4);
-  const rest = await pictureAtRest(page);
-  await page.keyboard.press(',');
-  const panel = page.getByRole('region', { name: 'Pose: turn a bone' });
-  const choose = async (name: string) => {
-    // Where a number is typed, a stroke is a stroke.
-    await page.locator('canvas').first().focus();
+test(
+  'a bone’s weight is painted on a posed figure, taken back in place, and kept as one step that comes back with the page',
+  { tag: '@pictures' },
+  async ({ page }) => {
+    await bringTo(page, 'deckhand-clean.glb', 4);
     await page.keyboard.press('/');
-    await page.keyboard.type(`bone ${name}`);
-    await page.getByRole('option', { name, exact: true }).click();
-  };
-  await choose('arm_upper_lt');
-  await panel.getByLabel('Other side', { exact: true }).selectOption('as mirror image');
-  await panel.getByLabel('Degrees about its y axis').fill('40');
-  const readOut = page.getByTestId('read-out');
-  await expect(readOut).toContainText('posed, 2 bones turned: back to rest');
-  await expectOtherPicture(page, rest, 'turning a bone');
-  // The same turn about the twin's own axes is what the test of a pair asks for.
-  await panel.getByLabel('Other side', { exact: true }).selectOption('by the same turn');
-  await panel.getByLabel('Degrees about its y axis').fill('41');
-  await choose('arm_upper_rt');
-  await expect(panel.getByLabel('Degrees about its y axis')).toHaveValue('41');
-  await choose('arm_upper_lt');
-  await panel.getByLabel('Degrees about its y axis').fill('40');
-  await panel.getByLabel('Other side', { exact: true }).selectOption('stays');
-  await choose('arm_lower_lt');
-  await panel.getByLabel('Degrees about its z axis').fill('-30');
-  await expect(readOut).toContainText('posed, 3 bones turned');
-  // The numbers are those of the bone that is chosen.
-  await choose('arm_upper_lt');
-  await expect(panel.getByLabel('Degrees about its y axis')).toHaveValue('40');
-  await panel.getByLabel('Name of the pose').fill('reach');
-  await page.keyboard.press('Enter');
-  await expect(panel.getByRole('button', { name: 'reach', exact: true })).toBeVisible();
-  await accessible(page);
-  // Another room shows the same; one key puts it to rest, another takes that back.
-  await page.locator('canvas').first().focus();
-  await page.keyboard.press('2');
-  await expect(readOut).toContainText('posed, 3 bones turned');
-  await page.keyboard.press('0');
-  await expect(readOut).not.toContainText('posed');
-  await page.keyboard.press('u');
-  await expect(readOut).toContainText('posed, 3 bones turned');
-  await page.keyboard.press('0');
-  // It stands with the character.
-  await page.reload();
-  await ready(page);
-  await page.keyboard.press('5');
-  await page.getByRole('button', { name: 'reach', exact: true }).click();
-  await expect(readOut).toContainText('posed, 3 bones turned');
-});
+    await page.keyboard.type('bone spine_3');
+    await page.keyboard.press('Enter');
+    // Posed: the arm on the left hangs down.
+    await page.getByRole('button', { name: 'Pose: turn a bone' }).click();
+    const degrees = page.getByLabel('Degrees about its z axis');
+    await degrees.fill('12');
+    await page.keyboard.press('Enter');
+    await expect(page.getByTestId('read-out')).toContainText('posed');
+    await page.getByRole('button', { name: 'Brush a bone’s weight' }).click();
+    const panel = page.getByRole('region', { name: 'Brush', exact: true });
+    await expect(panel).toContainText('spine_3');
+    await accessible(page);
+    const before = await pictureAtRest(page);
+    const box = await stageBox(page);
+    await page.mouse.move(box.x + box.width * 0.46, box.y + box.height * 0.36);
+    await page.mouse.down();
+    for (let i = 1; i <= 8; i++)
+      await page.mouse.move(box.x + box.width * (0.46 + i * 0.01), box.y + box.height * (0.36 + i * 0.01));
+    await page.mouse.up();
+    const draft = page.getByRole('region', { name: 'Not kept yet' });
+    const painted = page.getByTestId('painted');
+    await expect(painted).toContainText(/[1-9][\d\u202f]* points? brushed/);
+    await page.mouse.move(box.x + box.width * 0.95, box.y + box.height * 0.9);
+    await expectOtherPicture(page, before, 'weights are painted');
+    await draft.getByRole('button', { name: 'Take the last one back' }).click();
+    await expect(draft).toContainText('all taken back');
+    await draft.getByRole('button', { name: 'Do it again' }).click();
+    await expect(painted).toContainText('brushed');
+    const words = await painted.innerText();
+    await picture(page, 'paint');
+    // What is not kept is there again when the page is.
+    await page.waitForTimeout(600);
+    await page.reload();
+    await ready(page);
+    await expect(painted).toHaveText(words);
+    await draft.getByRole('button', { name: 'Keep as one step' }).click();
+    await expect(page.getByText(/Revision 2: weights by the brush/)).toBeVisible();
+    await expect(revisionButton(page, 2)).toBeVisible();
+    await page.getByRole('button', { name: 'Undo', exact: true }).click();
+    await expect(revisionButton(page, 1)).toBeVisible();
+  },
+);
 
-test('a moment of another character’s motion is struck, kept as a pose of its own, and stands in every room', async ({
-  page,
-}) => {
-  await bringTo(page, 'deckhand-clean.glb', 5);
-  const rest = await pictureAtRest(page);
-  const lender = page.getByLabel('motion of');
-  await lender.selectOption({ label: 'Stoker' });
-  await expect(lender).toBeEnabled();
-  await expect(lender).not.toHaveValue('');
-  const slider = page.getByLabel('Moment of the clip');
-  await slider.fill('1');
-  const readOut = page.getByTestId('read-out');
-  await expect(readOut).toContainText('posed by a motion of Stoker');
-  await expectOtherPicture(page, rest, 'another’s motion');
-  await accessible(page);
-  await page.getByLabel('Name of the pose').fill('hail');
-  await page.keyboard.press('Enter');
-  await expect(page.getByRole('button', { name: 'hail', exact: true })).toBeVisible();
-  await page.locator('canvas').first().focus();
-  await page.keyboard.press('0');
-  await expect(readOut).not.toContainText('posed');
-  await page.getByRole('button', { name: 'hail', exact: true }).click();
-  await expect(readOut).toContainText(/posed, \d+ bones turned/);
-  await page.locator('canvas').first().focus();
-  await page.keyboard.press('2');
-  await expect(readOut).toContainText(/posed, \d+ bones turned/);
-});
+test(
+  'a pose belongs to the desk: several bones turned, kept by name, the same in every room, back to rest by one key',
+  { tag: '@pictures' },
+  async ({ page }) => {
+    await bringTo(page, 'deckhand-clean.glb', 4);
+    const rest = await pictureAtRest(page);
+    await page.keyboard.press(',');
+    const panel = page.getByRole('region', { name: 'Pose: turn a bone' });
+    const choose = async (name: string) => {
+      // Where a number is typed, a stroke is a stroke.
+      await page.locator('canvas').first().focus();
+      await page.keyboard.press('/');
+      await page.keyboard.type(`bone ${name}`);
+      await page.getByRole('option', { name, exact: true }).click();
+    };
+    await choose('arm_upper_lt');
+    await panel.getByLabel('Other side', { exact: true }).selectOption('as mirror image');
+    await panel.getByLabel('Degrees about its y axis').fill('40');
+    const readOut = page.getByTestId('read-out');
+    await expect(readOut).toContainText('posed, 2 bones turned: back to rest');
+    await expectOtherPicture(page, rest, 'turning a bone');
+    // The same turn about the twin's own axes is what the test of a pair asks for.
+    await panel.getByLabel('Other side', { exact: true }).selectOption('by the same turn');
+    await panel.getByLabel('Degrees about its y axis').fill('41');
+    await choose('arm_upper_rt');
+    await expect(panel.getByLabel('Degrees about its y axis')).toHaveValue('41');
+    await choose('arm_upper_lt');
+    await panel.getByLabel('Degrees about its y axis').fill('40');
+    await panel.getByLabel('Other side', { exact: true }).selectOption('stays');
+    await choose('arm_lower_lt');
+    await panel.getByLabel('Degrees about its z axis').fill('-30');
+    await expect(readOut).toContainText('posed, 3 bones turned');
+    // The numbers are those of the bone that is chosen.
+    await choose('arm_upper_lt');
+    await expect(panel.getByLabel('Degrees about its y axis')).toHaveValue('40');
+    await panel.getByLabel('Name of the pose').fill('reach');
+    await page.keyboard.press('Enter');
+    await expect(panel.getByRole('button', { name: 'reach', exact: true })).toBeVisible();
+    await accessible(page);
+    // Another room shows the same; one key puts it to rest, another takes that back.
+    await page.locator('canvas').first().focus();
+    await page.keyboard.press('2');
+    await expect(readOut).toContainText('posed, 3 bones turned');
+    await page.keyboard.press('0');
+    await expect(readOut).not.toContainText('posed');
+    await page.keyboard.press('u');
+    await expect(readOut).toContainText('posed, 3 bones turned');
+    await page.keyboard.press('0');
+    // It stands with the character.
+    await page.reload();
+    await ready(page);
+    await page.keyboard.press('5');
+    await page.getByRole('button', { name: 'reach', exact: true }).click();
+    await expect(readOut).toContainText('posed, 3 bones turned');
+  },
+);
+
+test(
+  'a moment of another character’s motion is struck, kept as a pose of its own, and stands in every room',
+  { tag: '@pictures' },
+  async ({ page }) => {
+    await bringTo(page, 'deckhand-clean.glb', 5);
+    const rest = await pictureAtRest(page);
+    const lender = page.getByLabel('motion of');
+    await lender.selectOption({ label: 'Stoker' });
+    await expect(lender).toBeEnabled();
+    await expect(lender).not.toHaveValue('');
+    const slider = page.getByLabel('Moment of the clip');
+    await slider.fill('1');
+    const readOut = page.getByTestId('read-out');
+    await expect(readOut).toContainText('posed by a motion of Stoker');
+    await expectOtherPicture(page, rest, 'another’s motion');
+    await accessible(page);
+    await page.getByLabel('Name of the pose').fill('hail');
+    await page.keyboard.press('Enter');
+    await expect(page.getByRole('button', { name: 'hail', exact: true })).toBeVisible();
+    await page.locator('canvas').first().focus();
+    await page.keyboard.press('0');
+    await expect(readOut).not.toContainText('posed');
+    await page.getByRole('button', { name: 'hail', exact: true }).click();
+    await expect(readOut).toContainText(/posed, \d+ bones turned/);
+    await page.locator('canvas').first().focus();
+    await page.keyboard.press('2');
+    await expect(readOut).toContainText(/posed, \d+ bones turned/);
+  },
+);
 
 test('a bone dragged round its joint turns with the pointer; what plays can be put to rest, and turned bones stay on it', async ({
   page,
@@ -341,33 +349,35 @@ test('a bone dragged round its joint turns with the pointer; what plays can be p
   await expect(readOut).not.toContainText('posed');
 });
 
-test('how the chosen bone turns over a clip is drawn, follows the clock, and a press on it goes to that moment', async ({
-  page,
-}) => {
-  await bringTo(page, 'deckhand-clean.glb', 5);
-  await page.keyboard.press('b');
-  await page.getByLabel('Find a bone').fill('arm_lower_rt');
-  await page.getByRole('option', { name: /^arm_lower_rt/ }).click();
-  const moment = page.getByLabel('Moment of the clip');
-  await moment.fill('0.25');
-  // The clip bends it by 40° ± 12° about the world’s y.
-  const chart = page.getByRole('img', { name: /^Turn of arm_lower_rt over the clip: x .*, y .*, z / });
-  await expect(chart).toBeVisible();
-  const ranges = (await chart.getAttribute('aria-label'))!.match(/-?\d+(?=°)/g)!.map(Number);
-  const spans = [0, 2, 4].map((k) => ranges[k + 1] - ranges[k]);
-  expect(Math.max(...spans)).toBeGreaterThanOrEqual(23);
-  expect(Math.max(...spans)).toBeLessThanOrEqual(25);
-  const held = await chart.screenshot();
-  await page.getByRole('button', { name: 'Play' }).click();
-  await expect.poll(async () => (await chart.screenshot()).equals(held)).toBe(false);
-  await page.getByRole('button', { name: 'Hold' }).click();
-  const box = (await chart.boundingBox())!;
-  await chart.click({ position: { x: box.width * 0.75, y: box.height / 2 } });
-  await expect.poll(async () => Number(await moment.inputValue())).toBeGreaterThan(1.3);
-  expect(Number(await moment.inputValue())).toBeLessThan(1.6);
-  await expect(page.getByTestId('read-out')).toContainText('posed by hail the quay');
-  await accessible(page);
-});
+test(
+  'how the chosen bone turns over a clip is drawn, follows the clock, and a press on it goes to that moment',
+  { tag: '@pictures' },
+  async ({ page }) => {
+    await bringTo(page, 'deckhand-clean.glb', 5);
+    await page.keyboard.press('b');
+    await page.getByLabel('Find a bone').fill('arm_lower_rt');
+    await page.getByRole('option', { name: /^arm_lower_rt/ }).click();
+    const moment = page.getByLabel('Moment of the clip');
+    await moment.fill('0.25');
+    // The clip bends it by 40° ± 12° about the world’s y.
+    const chart = page.getByRole('img', { name: /^Turn of arm_lower_rt over the clip: x .*, y .*, z / });
+    await expect(chart).toBeVisible();
+    const ranges = (await chart.getAttribute('aria-label'))!.match(/-?\d+(?=°)/g)!.map(Number);
+    const spans = [0, 2, 4].map((k) => ranges[k + 1] - ranges[k]);
+    expect(Math.max(...spans)).toBeGreaterThanOrEqual(23);
+    expect(Math.max(...spans)).toBeLessThanOrEqual(25);
+    const held = await chart.screenshot();
+    await page.getByRole('button', { name: 'Play' }).click();
+    await expect.poll(async () => (await chart.screenshot()).equals(held)).toBe(false);
+    await page.getByRole('button', { name: 'Hold' }).click();
+    const box = (await chart.boundingBox())!;
+    await chart.click({ position: { x: box.width * 0.75, y: box.height / 2 } });
+    await expect.poll(async () => Number(await moment.inputValue())).toBeGreaterThan(1.3);
+    expect(Number(await moment.inputValue())).toBeLessThan(1.6);
+    await expect(page.getByTestId('read-out')).toContainText('posed by hail the quay');
+    await accessible(page);
+  },
+);
 
 test('a joint moved by hand: dragged, typed, taken back, snapped to its limb, kept as one step', async ({
   page,

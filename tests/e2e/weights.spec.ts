@@ -125,42 +125,46 @@ test('a mesh is bound after a look at its parts, and a garment gets its weights 
     }
 });
 
-test('exact weights on what a bone pulls: set, held bones stay, one taken out', async ({ page }) => {
-  await page4(page, 'deckhand-clean.glb');
-  await page.keyboard.press('/');
-  await page.keyboard.type('bone leg_lower_lt');
-  await page.keyboard.press('Enter');
-  await chip(page, 'Who pulls').click();
-  await page.getByLabel('From this weight').fill('0.3');
-  await page.getByLabel('To this weight').fill('0.7');
-  await page.getByRole('button', { name: 'Choose', exact: true }).click();
-  const row = (bone: string) =>
-    page.getByRole('row').filter({ has: page.getByRole('button', { name: `Take ${bone} out here` }) });
-  await expect(row('leg_lower_lt')).toBeVisible();
-  await picture(page, 'weights');
-  await page.getByRole('button', { name: 'Hold leg_upper_lt' }).click();
-  const held = await row('leg_upper_lt').locator('td').nth(1).innerText();
-  await page.getByLabel('Weight', { exact: true }).fill('0.25');
-  await page.getByRole('button', { name: 'Take away', exact: true }).click();
-  await expect(page.getByText(/Revision 2: take away 0.25 of leg_lower_lt/)).toBeVisible();
-  // Held: it has what it had.
-  await expect(row('leg_upper_lt').locator('td').nth(1)).toHaveText(held);
-  await page.getByRole('button', { name: 'Take leg_lower_lt out here' }).click();
-  await expect(row('leg_lower_lt')).toHaveCount(0);
-  await accessible(page);
-  await page.getByRole('button', { name: 'Undo', exact: true }).click();
-  await expect(page.getByRole('button', { name: /^revision 2,/ })).toBeVisible();
-  // The list of these points on others, and whose every point is as a picture.
-  await page.getByRole('button', { name: 'Copy the list' }).click();
-  const mean = await row('leg_lower_lt').locator('td').nth(1).innerText();
-  await page.getByLabel('From this weight').fill('0.95');
-  await page.getByLabel('To this weight').fill('1');
-  await page.getByRole('button', { name: 'Choose', exact: true }).click();
-  await expect(row('leg_lower_lt').locator('td').nth(1)).not.toHaveText(mean);
-  await page.getByRole('button', { name: 'Paste it' }).click();
-  await expect(page.getByText(/Revision 4: paste a list of weights/)).toBeVisible();
-  await expect(row('leg_lower_lt').locator('td').nth(1)).toHaveText(mean);
-  const before = await pictureAtRest(page);
-  await page.getByRole('button', { name: 'Owners', exact: true }).click();
-  await expectOtherPicture(page, before, 'owners are shown');
-});
+test(
+  'exact weights on what a bone pulls: set, held bones stay, one taken out',
+  { tag: '@pictures' },
+  async ({ page }) => {
+    await page4(page, 'deckhand-clean.glb');
+    await page.keyboard.press('/');
+    await page.keyboard.type('bone leg_lower_lt');
+    await page.keyboard.press('Enter');
+    await chip(page, 'Who pulls').click();
+    await page.getByLabel('From this weight').fill('0.3');
+    await page.getByLabel('To this weight').fill('0.7');
+    await page.getByRole('button', { name: 'Choose', exact: true }).click();
+    const row = (bone: string) =>
+      page.getByRole('row').filter({ has: page.getByRole('button', { name: `Take ${bone} out here` }) });
+    await expect(row('leg_lower_lt')).toBeVisible();
+    await picture(page, 'weights');
+    await page.getByRole('button', { name: 'Hold leg_upper_lt' }).click();
+    const held = await row('leg_upper_lt').locator('td').nth(1).innerText();
+    await page.getByLabel('Weight', { exact: true }).fill('0.25');
+    await page.getByRole('button', { name: 'Take away', exact: true }).click();
+    await expect(page.getByText(/Revision 2: take away 0.25 of leg_lower_lt/)).toBeVisible();
+    // Held: it has what it had.
+    await expect(row('leg_upper_lt').locator('td').nth(1)).toHaveText(held);
+    await page.getByRole('button', { name: 'Take leg_lower_lt out here' }).click();
+    await expect(row('leg_lower_lt')).toHaveCount(0);
+    await accessible(page);
+    await page.getByRole('button', { name: 'Undo', exact: true }).click();
+    await expect(page.getByRole('button', { name: /^revision 2,/ })).toBeVisible();
+    // The list of these points on others, and whose every point is as a picture.
+    await page.getByRole('button', { name: 'Copy the list' }).click();
+    const mean = await row('leg_lower_lt').locator('td').nth(1).innerText();
+    await page.getByLabel('From this weight').fill('0.95');
+    await page.getByLabel('To this weight').fill('1');
+    await page.getByRole('button', { name: 'Choose', exact: true }).click();
+    await expect(row('leg_lower_lt').locator('td').nth(1)).not.toHaveText(mean);
+    await page.getByRole('button', { name: 'Paste it' }).click();
+    await expect(page.getByText(/Revision 4: paste a list of weights/)).toBeVisible();
+    await expect(row('leg_lower_lt').locator('td').nth(1)).toHaveText(mean);
+    const before = await pictureAtRest(page);
+    await page.getByRole('button', { name: 'Owners', exact: true }).click();
+    await expectOtherPicture(page, before, 'owners are shown');
+  },
+);

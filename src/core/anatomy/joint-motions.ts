@@ -24,6 +24,8 @@ import {
   length,
   normalise,
   quatAbout,
+  quatConjugate,
+  quatMultiply,
   quatRotate,
   subtract,
 } from '../geometry/matrix';
@@ -37,6 +39,16 @@ import { LIFE_RANGES, usualTurn } from './joint-ranges';
 import { bearingOf } from './landmarks';
 import { skeletonOf } from './skeleton';
 
+/** One joint that takes part in a motion. */
+export interface TurningJoint {
+  readonly bone: number;
+  readonly share: number;
+  /** What it turns about, world space at rest; the axis of the motion where it does not say. */
+  readonly axis?: Vec3;
+  /** Places in the list of joints, all before it, of those that carry it along with its axis, the uppermost first. */
+  readonly under?: readonly number[];
+}
+
 /** A motion of a joint, from rest to as far as it goes. */
 export interface JointMotion {
   /** The joint that it is told of: the first of those that turn. */
@@ -47,9 +59,13 @@ export interface JointMotion {
   readonly degrees: number;
   /** Where it begins, degrees: how the figure stands. */
   readonly from: number;
-  /** The joints that turn about one axis of the world, with their share of the turn; all shares make 1. */
-  readonly joints: readonly { readonly bone: number; readonly share: number }[];
+  /** The part of the body that its joint is of, fingers as one; '' where nothing tells. */
+  readonly part: string;
+  /** The joints that turn, each with its share of the turn; of what turns about one axis all shares make 1. */
+  readonly joints: readonly TurningJoint[];
   readonly axis: Vec3;
+  /** The joints at which its figures are told; all that turn where it does not say. */
+  readonly at?: readonly number[];
   /** It is one that such joints make in life; else a small turn that stands for whatever it may do. */
   readonly isInLife: boolean;
 }
@@ -57,8 +73,20 @@ export interface JointMotion {
 /** The turns of a motion when it stands at so many degrees. */
 export function turnsOfMotion({ joints, axis, from }: JointMotion, degrees: number): Turns {
   const radians = ((degrees - from) * Math.PI) / 180;
-  return new Map(joints.map(({ bone, share }) => [bone, quatAbout(axis, radians * share)]));
+  const made: Quat[] = [];
+  const turns = new Map<number, Quat>();
+  for (const joint of joints) {
+    const own = quatAbout(joint.axis ?? axis, radians * joint.share);
+    const carried = (joint.under ?? []).reduce<Quat>((sum, at) => quatMultiply(made[at], sum), NO_TURN);
+    const turn = quatMultiply(quatMultiply(carried, own), quatConjugate(carried));
+    made.push(turn);
+    turns.set(joint.bone, quatMultiply(turn, turns.get(joint.bone) ?? NO_TURN));
+  }
+  return turns;
 }
+
+/** The identity of turns. */
+const NO_TURN: Quat = [0, 0, 0, 1];
 
 /** The collar takes a third of what a shoulder rises, the arm the rest (Inman, Saunders & Abbott 1944). */
 const COLLAR_SHARE = 1 / 3;
@@ -94,7 +122,7 @@ interface JointAt {
 }
 
 /** A motion before it is known which joints turn. */
-type Way = Omit<JointMotion, 'bone' | 'joints' | 'isInLife'>;
+type Way = Omit<JointMotion, 'bone' | 'joints' | 'isInLife' | 'part'>;
 
 type MotionOf = (joint: JointAt) => readonly (Way | null)[];
 
@@ -137,6 +165,7 @@ function motionsOf(character: Character): JointMotion[] {
       ofBody.push(
         ...made.map((motion) => ({
           bone,
+          part: partKey(meaning.part),
           ...motion,
           joints: jointsFor(character, bone, motion),
           isInLife: true,
@@ -154,8 +183,10 @@ const THIGHS_OF_BEASTS: ReadonlySet<BodyKind> = new Set(['four-legged', 'winged'
 
 function motionsOfPart(part: string, kind: BodyKind): MotionOf | undefined {
   if (part === 'upperleg' && THIGHS_OF_BEASTS.has(kind)) return beastLeg;
-  return OF_PART.get(FINGERS.has(part) ? 'finger' : part);
+  return OF_PART.get(partKey(part));
 }
+
+const partKey = (part: string): string => (FINGERS.has(part) ? 'finger' : part);
 
 /** Bones that carry weight or have one below them that does; a root that carries nothing moves all alike. */
 function movingBones(character: Character): number[] {
@@ -418,7 +449,7 @@ function groupMotions(
     { motion: 'turn to the left', degrees: range.turn, axis: up },
     { motion: 'turn to the right', degrees: range.turn, axis: negative(up) },
   ];
-  return made.map((motion) => ({ bone: bones[0], from: 0, joints, isInLife: true, ...motion }));
+  return made.map((motion) => ({ bone: bones[0], part: group, from: 0, joints, isInLife: true, ...motion }));
 }
 
 /** A cosine that nobody sees. */
@@ -443,6 +474,7 @@ function looseMotions(bone: number, meaning: BoneMeaning, along: Vec3, own: Quat
   if (meaning.kind === 'twist')
     return [along, negative(along)].map((axis, i) => ({
       bone,
+      part: '',
       motion: i === 0 ? 'twist' : 'twist, other way',
       degrees: LIFE_RANGES.twist,
       from: 0,
@@ -461,6 +493,7 @@ function looseMotions(bone: number, meaning: BoneMeaning, along: Vec3, own: Quat
   return axes.flatMap(([motion, axis]) =>
     [axis, negative(axis)].map((way, i) => ({
       bone,
+      part: '',
       motion: i === 0 ? motion : `${motion}, other way`,
       degrees,
       from: 0,

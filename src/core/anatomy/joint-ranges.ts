@@ -46,6 +46,54 @@ export const LIFE_RANGES = {
   beastLeg: { swing: 40, spread: 15 },
 } as const;
 
+/** The joints that have motions of their own, as people call them. */
+export const JOINT_WORDS = {
+  collar: 'collar',
+  upperarm: 'shoulder',
+  lowerarm: 'elbow',
+  hand: 'wrist',
+  finger: 'finger',
+  spine: 'spine',
+  neck: 'neck',
+  upperleg: 'hip',
+  lowerleg: 'knee',
+  foot: 'ankle',
+  toe: 'toes',
+} as const;
+
+export type JointPart = keyof typeof JOINT_WORDS;
+
+const TRUNK_MOTIONS = [
+  'bend forward',
+  'bend back',
+  'lean to the left',
+  'lean to the right',
+  'turn to the left',
+  'turn to the right',
+];
+
+/** What each of them does, by the names of its motions. */
+export const MOTIONS_OF: Readonly<Record<JointPart, readonly string[]>> = {
+  collar: ['raise'],
+  upperarm: ['raise sideways', 'lower to the side', 'reach forward', 'reach back', 'turn out', 'turn in'],
+  lowerarm: ['bend'],
+  hand: [
+    'bend to the palm',
+    'bend back',
+    'tilt one way',
+    'tilt the other way',
+    'turn palm up',
+    'turn palm down',
+  ],
+  finger: ['bend'],
+  spine: TRUNK_MOTIONS,
+  neck: TRUNK_MOTIONS,
+  upperleg: ['swing forward', 'swing back', 'spread', 'cross', 'turn out', 'turn in'],
+  lowerleg: ['bend'],
+  foot: ['up', 'down'],
+  toe: ['up'],
+};
+
 /** Where nothing is known of a joint, degrees. */
 const UNKNOWN = 120;
 

@@ -19,7 +19,11 @@ const prop = object({
 });
 
 /** Known props by a pattern over their names: the length of their longest side, metres. */
-export const PROPS = { props: array(prop).default([]).meta({ label: 'Props' }) };
+export const PROPS = {
+  props: array(prop)
+    .default([])
+    .meta({ label: 'Props', fresh: { pattern: 'name', title: 'a prop', height: 0.3, tolerance: 0.01 } }),
+};
 
 /** A brief as far as it speaks of props. */
 export interface PropsBrief {

@@ -12,6 +12,10 @@ declare module 'yup' {
     /** One sentence on what it does. */
     hint?: string;
     bound?: Bound;
+    /** Of a list: what an item that is added begins as. */
+    fresh?: object;
+    /** Of a list: its items are short, and stand as the rows of a table. */
+    isTable?: boolean;
   }
 }
 

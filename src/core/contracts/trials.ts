@@ -1,5 +1,7 @@
 /** What a brief says of a figure in motion. */
-import { type InferType, number, object } from 'yup';
+import { type InferType, array, number, object, string } from 'yup';
+import { JOINT_WORDS, type JointPart, MOTIONS_OF } from '../anatomy/joint-ranges';
+import { choiceOf } from './params';
 import { setting } from './setting';
 
 /** Common practice: what bodies that were skinned with care keep at the ends of their ranges. */
@@ -11,7 +13,34 @@ export const USUAL_LIMITS = {
   torn: 0.6,
   through: 0.6,
   bends: 0.001,
-} as const;
+  ranges: [],
+  poses: [],
+} satisfies Record<string, number | never[]>;
+
+const motionNames = [...new Set(Object.values(MOTIONS_OF).flat())];
+
+/** A motion of a joint by name; one that the joint does not have is refused. */
+const motion = () =>
+  choiceOf('Motion', Object.fromEntries(motionNames.map((name) => [name, name])))
+    .required()
+    .test('of-joint', function ofJoint(name) {
+      const { part } = this.parent as { part?: JointPart };
+      const own = part && MOTIONS_OF[part];
+      if (!own || !name || own.includes(name)) return true;
+      return this.createError({
+        message: `the ${JOINT_WORDS[part]} does not “${name}”; it has: ${own.join(', ')}`,
+      });
+    });
+
+const joint = () => choiceOf<JointPart>('Joint', JOINT_WORDS).required();
+
+const degrees = () => number().min(0).max(180).required().meta({ label: 'To', quantity: 'angle' });
+
+/** Most rows of either list. */
+const MOST_ROWS = 200;
+
+/** Sides of a pose. */
+const SIDES = { both: 'both sides', left: 'left', right: 'right' } as const;
 
 /** What a brief asks of a figure in motion; null where it asks nothing. */
 export const TRIALS = object({
@@ -28,6 +57,36 @@ export const TRIALS = object({
         'How far joints are turned in trials: 1 is as far as they go in life, an elbow 150°, a hip 120°.',
       ),
     ),
+  /** How far single joints are turned, where that is something else. */
+  ranges: array(object({ part: joint(), motion: motion(), degrees: degrees() }))
+    .max(MOST_ROWS)
+    .default([...USUAL_LIMITS.ranges])
+    .meta({
+      label: 'Joints that turn otherwise',
+      fresh: { part: 'lowerarm', motion: 'bend', degrees: 90 },
+      isTable: true,
+      bound: 'is',
+      hint: 'How far a joint is turned in one of its motions, counted as in life: an arm that hangs is at 0°. 0 leaves the motion out.',
+    }),
+  /** Several joints at once: rows of one name are one pose. */
+  poses: array(
+    object({
+      pose: string().required().max(200).meta({ label: 'Pose' }),
+      part: joint(),
+      side: choiceOf<keyof typeof SIDES>('Side', SIDES).default('both'),
+      motion: motion(),
+      degrees: degrees(),
+    }),
+  )
+    .max(MOST_ROWS)
+    .default([...USUAL_LIMITS.poses])
+    .meta({
+      label: 'Poses of several joints',
+      fresh: { pose: 'crouch', part: 'lowerleg', side: 'both', motion: 'bend', degrees: 110 },
+      isTable: true,
+      bound: 'is',
+      hint: 'Tried beside the motions of single joints: rows of one name are struck together, as a crouch is of hips, knees and ankles.',
+    }),
   /** Least volume that a limb keeps about a joint, as a share of that at rest. */
   volume: number()
     .min(0)

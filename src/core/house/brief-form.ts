@@ -23,6 +23,9 @@ export interface FormField {
   readonly choices: Readonly<Record<string, string>>;
   /** Of a group, or of one item of a list. */
   readonly fields: readonly FormField[];
+  /** Of a list: what an item that is added begins as, and whether items stand as rows of a table. */
+  readonly fresh?: object;
+  readonly isTable?: boolean;
 }
 
 /** What is asked for one check. */
@@ -109,7 +112,9 @@ const labelOf = (field: Schema, name: string): string =>
   (field.meta() as { label?: string } | undefined)?.label ?? name;
 
 function fieldFor(path: string, schema: Schema): FormField {
-  const meta = (schema.meta() ?? {}) as Partial<Pick<FormField, 'label' | 'hint' | 'quantity' | 'bound'>> & {
+  const meta = (schema.meta() ?? {}) as Partial<
+    Pick<FormField, 'label' | 'hint' | 'quantity' | 'bound' | 'fresh' | 'isTable'>
+  > & {
     choices?: Readonly<Record<string, string>>;
   };
   const { oneOf, tests } = schema.describe() as { oneOf: unknown[]; tests: { name?: string }[] };
@@ -127,6 +132,8 @@ function fieldFor(path: string, schema: Schema): FormField {
     isWhole: tests.some((test) => test.name === 'integer'),
     choices: words.length > 0 ? choices : {},
     fields,
+    fresh: meta.fresh,
+    isTable: meta.isTable,
   };
 }
 

@@ -14,6 +14,32 @@ const QUAY_NAMES = {
   sides: { left: '_lt', right: '_rt' },
 };
 
+type TogetherPose = NonNullable<Brief['trials']>['poses'][number];
+
+const together = (
+  pose: string,
+  turns: readonly (readonly [TogetherPose['part'], TogetherPose['motion'], number])[],
+): TogetherPose[] =>
+  turns.map(([part, motion, degrees]) => ({ pose, part, motion, degrees, side: 'both' as const }));
+
+/** What the crew does all day. */
+const CREW_POSES: TogetherPose[] = [
+  ...together('crouch', [
+    ['upperleg', 'swing forward', 90],
+    ['lowerleg', 'bend', 110],
+    ['foot', 'up', 15],
+  ]),
+  ...together('both arms up', [
+    ['upperarm', 'raise sideways', 165],
+    ['lowerarm', 'bend', 20],
+  ]),
+  ...together('look down', [
+    ['spine', 'bend forward', 30],
+    ['neck', 'bend forward', 35],
+  ]),
+  ...together('fist', [['finger', 'bend', 80]]),
+];
+
 /** How every figure of the ferry's crew stands. */
 const FIGURE = {
   forward: 'z' as const,
@@ -26,7 +52,7 @@ const FIGURE = {
   turns: { order: 'yxz' as const, each: 'own' as const, most: 80 },
   jointPlaces: { off: 0.6, knuckles: 0, elbows: 0, knees: 0 },
   jointLoops: 0.5,
-  trials: USUAL_LIMITS,
+  trials: { ...USUAL_LIMITS, poses: CREW_POSES },
   clips: { ...USUAL_CLIPS, rate: 24, travel: 0.1 },
   props: [{ pattern: 'lantern|lamp', title: 'hand lamp', height: 0.32, tolerance: 0.03 }],
 };

@@ -16,6 +16,7 @@ import { valueWords } from './words';
 /** One question of the form: its value, what it does, and what the character beside it measures. */
 export function FieldRow({ field, isLocked }: { field: FormField; isLocked: boolean }) {
   const value = useTable((table) => (table.draft ? valueAt(table.draft, field.path) : undefined));
+  if (field.kind === 'list' && field.isTable) return <TableField field={field} isLocked={isLocked} />;
   if (field.kind === 'list') return <ListField field={field} isLocked={isLocked} />;
   if (field.kind === 'names') return <NamesField field={field} isLocked={isLocked} />;
   if (field.path === 'skeleton') return <SkeletonField field={field} isLocked={isLocked} />;
@@ -126,27 +127,95 @@ function NamesField({ field, isLocked }: { field: FormField; isLocked: boolean }
   );
 }
 
+/** The items of a list, and what puts one in a place, one more behind the last, or takes one out (null). */
+function useItems(path: string): [object[], (at: number, item: object | null) => void] {
+  const value = useTable((table) => (table.draft ? (valueAt(table.draft, path) as object[]) : []));
+  const put = (at: number, item: object | null) => {
+    const others = value.filter((_, i) => i !== at);
+    changeAt(path, item ? [...value.slice(0, at), item, ...value.slice(at + 1)] : others);
+  };
+  return [value, put];
+}
+
+/** Short things of one kind: a row each. */
+function TableField({ field, isLocked }: { field: FormField; isLocked: boolean }) {
+  const { path } = field;
+  const [value, put] = useItems(path);
+  const last = value.at(-1);
+  return (
+    <fieldset className="py-1">
+      <legend className="sr-only">{field.label}</legend>
+      <div className="flex items-center gap-3">
+        <span className="font-semibold">{field.label}</span>
+        <Button small disabled={isLocked} onClick={() => put(value.length, last ?? field.fresh ?? {})}>
+          <Plus size={13} /> Add a row
+        </Button>
+      </div>
+      {field.hint && <p className="mt-0.5 text-[12.5px] leading-snug text-soft">{field.hint}</p>}
+      {value.length > 0 && (
+        <table className="mt-1 text-[12.5px]">
+          <thead>
+            <tr className="text-left text-soft">
+              {field.fields.map(({ path: name, label }) => (
+                <th key={name} scope="col" className="pr-2 font-normal">
+                  {label}
+                </th>
+              ))}
+              <td />
+            </tr>
+          </thead>
+          <tbody>
+            {value.map((item, at) => (
+              <tr key={at}>
+                {field.fields.map((cell) => {
+                  const take = (next: unknown) => put(at, { ...item, [cell.path]: next });
+                  const name = `${path}.${at}.${cell.path}`;
+                  return (
+                    <td key={cell.path} className="py-0.5 pr-2 align-top">
+                      <label className="sr-only" htmlFor={`${name}-cell`}>
+                        {cell.label}, row {at + 1} of {field.label}
+                      </label>
+                      <FieldInput
+                        id={`${name}-cell`}
+                        name={name}
+                        field={cell}
+                        className={cell.kind === 'number' ? 'h-7 w-20' : 'h-7 max-w-[150px]'}
+                        onTake={take}
+                      />
+                      <FieldError name={name} field={cell} />
+                    </td>
+                  );
+                })}
+                <td>
+                  <Button
+                    small
+                    kind="quiet"
+                    disabled={isLocked}
+                    aria-label={`Remove row ${at + 1} of ${field.label}`}
+                    onClick={() => put(at, null)}
+                  >
+                    <X size={13} />
+                  </Button>
+                </td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      )}
+    </fieldset>
+  );
+}
+
 /** Things of one kind, each with the same questions. */
 function ListField({ field, isLocked }: { field: FormField; isLocked: boolean }) {
-  const value = useTable((table) => (table.draft ? (valueAt(table.draft, field.path) as object[]) : []));
   const { path } = field;
-  const put = (at: number, item: object | null) =>
-    changeAt(path, item ? value.map((x, i) => (i === at ? item : x)) : value.filter((_, i) => i !== at));
+  const [value, put] = useItems(path);
   return (
     <fieldset>
       <legend className="sr-only">{field.label}</legend>
       <div className="flex items-center gap-3">
         <span className="font-semibold">{field.label}</span>
-        <Button
-          small
-          disabled={isLocked}
-          onClick={() =>
-            changeAt(field.path, [
-              ...value,
-              { pattern: 'name', title: 'a prop', height: 0.3, tolerance: 0.01 },
-            ])
-          }
-        >
+        <Button small disabled={isLocked} onClick={() => put(value.length, field.fresh ?? {})}>
           <Plus size={13} /> Add one
         </Button>
       </div>

@@ -92,10 +92,10 @@ export function frameJoint(node: number): void {
 
 /** Stands in a motion at so many degrees. */
 export async function standInMotion(node: number, motion: string, degrees: number): Promise<void> {
-  const { character, revision } = desk();
+  const { character, revision, brief } = desk();
   if (!character) return;
   try {
-    const pose = await solveWorker(character).trialStance(node, motion, degrees);
+    const pose = await solveWorker(character).trialStance(node, motion, degrees, brief);
     if (!pose || desk().revision !== revision) return;
     beginPose();
     standAsFound(pose);
@@ -114,13 +114,13 @@ export async function showStretch(
   at: { readonly node: number; readonly motion: string; readonly degrees: number } | null,
 ): Promise<void> {
   const isCurrent = picturing.begin();
-  const { character, revision } = desk();
+  const { character, revision, brief } = desk();
   if (!at || !character) {
     changeLook({ heat: null });
     return;
   }
   try {
-    const stretch = await solveWorker(character).stretchPicture(at.node, at.motion, at.degrees);
+    const stretch = await solveWorker(character).stretchPicture(at.node, at.motion, at.degrees, brief);
     if (!isCurrent() || !stretch || desk().revision !== revision) return;
     const values = new Map(
       [...stretch].map(([node, factors]) => [

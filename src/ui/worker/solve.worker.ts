@@ -6,7 +6,7 @@ import { expose } from 'comlink';
 import type { Crosswalk } from '@/core/anatomy/crosswalk';
 import type { Skeleton } from '@/core/anatomy/skeleton';
 import type { Character } from '@/core/character/model';
-import { jointMotionsOf } from '@/core/anatomy/joint-motions';
+import type { JointMotion } from '@/core/anatomy/joint-motions';
 import type { Finding, FindingPose, RemedyCall } from '@/core/contracts/finding';
 import { USUAL_LIMITS } from '@/core/contracts/trials';
 import { audit, checksInMotion } from '@/core/house/audit';
@@ -14,6 +14,7 @@ import { type Params, RemedyError } from '@/core/contracts/remedy';
 import type { Brief } from '@/core/house/brief';
 import { stretchOfVertices } from '@/core/rooms/trials/concerned';
 import { poseOf } from '@/core/rooms/trials/findings';
+import { triedMotions } from '@/core/rooms/trials/motions';
 import { tryInPieces } from '@/core/rooms/trials/in-pieces';
 import { type TrialCurve, type MotionFigures, trialCurve, trialRows } from '@/core/rooms/trials/rows';
 import { type BindingFigures, bindingFigures } from '@/core/rooms/weights/figures';
@@ -36,6 +37,10 @@ function need(): Character {
   if (!taken) throw new Error('No character is open.');
   return taken;
 }
+
+/** A motion of a joint by its name, as far as a brief has it go; none where the joint has none of that name. */
+const motionOf = (node: number, motion: string, { trials }: Brief): JointMotion | undefined =>
+  triedMotions(need(), trials ?? USUAL_LIMITS).find((one) => one.bone === node && one.motion === motion);
 
 const solver = {
   /** Takes the character that everything after it is about. */
@@ -116,19 +121,24 @@ const solver = {
 
   /** The figures of one motion over its angle; null where the joint has none of that name. */
   trialCurve(node: number, motion: string, brief: Brief): TrialCurve | null {
-    const found = jointMotionsOf(need()).find((one) => one.bone === node && one.motion === motion);
-    return found ? trialCurve(need(), found, brief.trials ?? USUAL_LIMITS) : null;
+    const found = motionOf(node, motion, brief);
+    return found ? trialCurve(need(), found) : null;
   },
 
   /** How the figure stands in a motion at so many degrees; null where the joint has none of that name. */
-  trialStance(node: number, motion: string, degrees: number): FindingPose | null {
-    const found = jointMotionsOf(need()).find((one) => one.bone === node && one.motion === motion);
+  trialStance(node: number, motion: string, degrees: number, brief: Brief): FindingPose | null {
+    const found = motionOf(node, motion, brief);
     return found ? poseOf(need(), found, degrees) : null;
   },
 
   /** How far the surface round every vertex is stretched in a motion, 1 and more, by mesh node. */
-  stretchPicture(node: number, motion: string, degrees: number): Map<number, Float32Array> | null {
-    const found = jointMotionsOf(need()).find((one) => one.bone === node && one.motion === motion);
+  stretchPicture(
+    node: number,
+    motion: string,
+    degrees: number,
+    brief: Brief,
+  ): Map<number, Float32Array> | null {
+    const found = motionOf(node, motion, brief);
     return found ? stretchOfVertices(need(), found, degrees) : null;
   },
 

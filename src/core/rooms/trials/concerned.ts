@@ -6,7 +6,7 @@ import { surfaceStrain } from '../../geometry/surface-strain';
 import { posedWorld } from '../../motion/pose';
 import { invertedTriangles, posedLocal } from './figures';
 import type { LocalSurface } from './joint-surface';
-import { jointSurface } from './sweep';
+import { jointSurface, toldAt } from './sweep';
 
 /** Whether a triangle is concerned, by its number among those of a surface. */
 export type Concerns = (surface: LocalSurface, posed: Float32Array) => (triangle: number) => boolean;
@@ -20,7 +20,7 @@ export function polygonsOf(
 ): Elements[] {
   const world = posedWorld(character, turnsOfMotion(motion, degrees));
   const byNode = new Map<number, Set<number>>();
-  for (const { bone } of motion.joints)
+  for (const bone of toldAt(motion))
     for (const surface of jointSurface(character, bone).surfaces) {
       const isConcerned = concerns(surface, posedLocal(surface, world));
       const polygons = byNode.get(surface.placed.node) ?? new Set<number>();
@@ -80,7 +80,7 @@ export function stretchOfVertices(
 ): Map<number, Float32Array> {
   const world = posedWorld(character, turnsOfMotion(motion, degrees));
   const out = new Map<number, Float32Array>();
-  for (const { bone } of motion.joints)
+  for (const bone of toldAt(motion))
     for (const surface of jointSurface(character, bone).surfaces) {
       const { placed, triangles, vertices, rest } = surface;
       const values = out.get(placed.node) ?? new Float32Array(placed.mesh.vertexCount).fill(1);

@@ -10,35 +10,26 @@ import {
   type RemedyCall,
   theNode,
 } from '../../contracts/finding';
-import type { TrialLimits } from '../../contracts/trials';
 import { turnsOfLocals } from '../../motion/hand-pose';
 import { posedWorld } from '../../motion/pose';
 import { jointRadius } from './joint-radius';
+import { type MotionWishes, triedMotions } from './motions';
 import { type JointTrial, type TrialSample, sweepOf } from './sweep';
 
-/** So many poses from rest to the end of every motion. */
-export const STEPS = 4;
+const swept = new WeakMap<readonly JointMotion[], readonly JointTrial[]>();
 
-const swept = new WeakMap<Character, Map<number, readonly JointTrial[]>>();
-
-/** All trials of a character as far as a brief has joints turned; made once. */
-export function trialsOf(
-  character: Character,
-  { reach }: Pick<TrialLimits, 'reach'>,
-  told?: (done: number, of: number) => void,
-): readonly JointTrial[] {
-  const known = swept.get(character) ?? new Map<number, readonly JointTrial[]>();
-  swept.set(character, known);
-  let trials = known.get(reach);
-  if (!trials) known.set(reach, (trials = sweepOf(character, { steps: STEPS, reach }, told)));
+/** All trials of a character that a brief asks for; made once. */
+export function trialsOf(character: Character, wishes: MotionWishes): readonly JointTrial[] {
+  const motions = triedMotions(character, wishes);
+  let trials = swept.get(motions);
+  if (!trials) swept.set(motions, (trials = sweepOf(character, motions)));
   return trials;
 }
 
-/** Keeps trials that were made elsewhere, piece by piece. */
-export function keepTrials(character: Character, reach: number, trials: readonly JointTrial[]): void {
-  const known = swept.get(character) ?? new Map<number, readonly JointTrial[]>();
-  swept.set(character, known.set(reach, trials));
-}
+/** Keeps trials of motions that were made elsewhere, piece by piece. */
+export const keepTrials = (motions: readonly JointMotion[], trials: readonly JointTrial[]): void => {
+  swept.set(motions, trials);
+};
 
 /** How the figure stands in a motion at so many degrees. */
 export function poseOf(character: Character, motion: JointMotion, degrees: number): FindingPose {
@@ -47,9 +38,12 @@ export function poseOf(character: Character, motion: JointMotion, degrees: numbe
   return { turns: [...turns].map(([node, turn]) => [node, [...turn]]), words: inWords(motion, degrees) };
 }
 
-/** A motion with where it stands: “bend, 118°”. */
-export const inWords = ({ motion }: JointMotion, degrees: number): string =>
-  `${motion}, ${Math.round(degrees)}°`;
+/** A motion with where it stands: “bend, 118°”; a pose of several joints with how much of it is struck. */
+export function inWords({ motion, at, degrees: end }: JointMotion, degrees: number): string {
+  if (!at) return `${motion}, ${Math.round(degrees)}°`;
+  const share = Math.round((degrees / end) * 100);
+  return share >= 100 ? motion : `${motion}, ${share} % of the way`;
+}
 
 /** One joint with a figure beyond its limit. */
 export interface Beyond {

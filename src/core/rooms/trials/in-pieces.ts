@@ -1,8 +1,8 @@
 /** The same trials joint by joint with pauses, for a thread that must hear when it is told to stop. */
 import type { Character } from '../../character/model';
-import { jointMotionsOf } from '../../anatomy/joint-motions';
 import type { TrialLimits } from '../../contracts/trials';
-import { STEPS, keepTrials } from './findings';
+import { keepTrials } from './findings';
+import { isLookedAtForClashes, triedMotions } from './motions';
 import { type JointTrial, bendsFlesh, trialOf } from './sweep';
 import { clashOf } from './through';
 
@@ -22,10 +22,10 @@ export async function tryInPieces(
   limits: TrialLimits,
   { told, isStopped }: Listener,
 ): Promise<boolean> {
-  const settings = { steps: STEPS, reach: limits.reach };
-  const motions = jointMotionsOf(character).filter((motion) => bendsFlesh(character, motion));
-  const inLife = jointMotionsOf(character).filter((motion) => motion.isInLife);
-  const all = motions.length + inLife.length;
+  const tried = triedMotions(character, limits);
+  const motions = tried.filter((motion) => bendsFlesh(character, motion));
+  const looked = tried.filter(isLookedAtForClashes);
+  const all = motions.length + looked.length;
   const trials: JointTrial[] = [];
   let since = performance.now();
   const pause = async (done: number): Promise<boolean> => {
@@ -36,12 +36,12 @@ export async function tryInPieces(
     return !isStopped();
   };
   for (const motion of motions) {
-    trials.push(trialOf(character, motion, settings));
+    trials.push(trialOf(character, motion));
     if (!(await pause(trials.length))) return false;
   }
-  keepTrials(character, limits.reach, trials);
-  for (const [i, motion] of inLife.entries()) {
-    clashOf(character, motion, motion.from + (motion.degrees - motion.from) * limits.reach);
+  keepTrials(tried, trials);
+  for (const [i, motion] of looked.entries()) {
+    clashOf(character, motion, motion.degrees);
     if (!(await pause(motions.length + i))) return false;
   }
   return true;

@@ -25,12 +25,12 @@ export const stiffParts = (character: Character): readonly MeshPart[] =>
   partsOf(character).filter(mustNotBend);
 
 /** Every rigid part that bends, in the motion that bends it most. */
-export function bentParts(character: Character, motions: readonly JointMotion[], reach: number): BentPart[] {
+export function bentParts(character: Character, motions: readonly JointMotion[]): BentPart[] {
   return stiffParts(character).flatMap((part): BentPart[] => {
     const worst = motions
       .filter(({ joints }) => pullsUnevenly(character, part, joints))
       .map((motion): BentPart => {
-        const degrees = motion.from + (motion.degrees - motion.from) * reach;
+        const { degrees } = motion;
         return { part, motion, degrees, most: bentBy(character, part, motion, degrees) };
       })
       .sort((a, b) => b.most - a.most)[0];

@@ -1,11 +1,11 @@
 /** Trials as a table: a row for every motion of every joint, with the figures where it is worst. */
 import type { Character } from '../../character/model';
 import { type JointMotion, jointMotionsOf, turnsOfMotion } from '../../anatomy/joint-motions';
-import type { TrialLimits } from '../../contracts/trials';
 import { posedWorld } from '../../motion/pose';
 import { type PoseFigures, poseFigures, volumeByDualQuaternions, worseOf } from './figures';
 import { trialsOf } from './findings';
-import { bendsFlesh, jointSurface } from './sweep';
+import { type MotionWishes, isLookedAtForClashes } from './motions';
+import { bendsFlesh, jointSurface, toldAt } from './sweep';
 import { clashOf } from './through';
 
 /** One motion of one joint in figures. */
@@ -34,16 +34,12 @@ export interface MotionFigures {
 const ALL_KEPT = 0.995;
 
 /** Rows of all motions, joints in their order. Volume, stretch and the others are the worst of a motion, each by itself. */
-export function trialRows(
-  character: Character,
-  limits: TrialLimits,
-  told?: (done: number, of: number) => void,
-): MotionFigures[] {
-  return trialsOf(character, limits, told).map(({ motion, samples }): MotionFigures => {
+export function trialRows(character: Character, wishes: MotionWishes): MotionFigures[] {
+  return trialsOf(character, wishes).map(({ motion, samples }): MotionFigures => {
     const { bone } = motion;
     const worst = samples.map((sample): PoseFigures => sample).reduce(worseOf);
     const end = samples[samples.length - 1].degrees;
-    const clash = motion.isInLife ? clashOf(character, motion, end) : null;
+    const clash = isLookedAtForClashes(motion) ? clashOf(character, motion, end) : null;
     const isLost = worst.volume !== null && worst.volume < ALL_KEPT;
     const lowest =
       (isLost && samples.find(({ volume }) => volume === worst.volume)) || samples[samples.length - 1];
@@ -78,13 +74,13 @@ export interface TrialCurve {
 const FINE = 16;
 
 /** The curve of a motion, from rest to its end. */
-export function trialCurve(character: Character, motion: JointMotion, { reach }: TrialLimits): TrialCurve {
+export function trialCurve(character: Character, motion: JointMotion): TrialCurve {
   const degrees = Array.from(
     { length: FINE + 1 },
-    (_, step) => motion.from + ((motion.degrees - motion.from) * reach * step) / FINE,
+    (_, step) => motion.from + ((motion.degrees - motion.from) * step) / FINE,
   );
   const worlds = degrees.map((at) => posedWorld(character, turnsOfMotion(motion, at)));
-  const surfaces = motion.joints.map(({ bone }) => jointSurface(character, bone));
+  const surfaces = toldAt(motion).map((bone) => jointSurface(character, bone));
   const figures = worlds.map((world) =>
     surfaces.map((surface) => poseFigures(surface, world)).reduce(worseOf),
   );

@@ -4,7 +4,7 @@
  */
 import { parentBone, restPlace } from '../../character/hierarchy';
 import type { Character } from '../../character/model';
-import { type JointMotion, boneDirections, jointMotionsOf, turnsOfMotion } from '../../anatomy/joint-motions';
+import { type JointMotion, boneDirections, turnsOfMotion } from '../../anatomy/joint-motions';
 import { posedWorld } from '../../motion/pose';
 import { type PoseFigures, poseFigures, worseOf } from './figures';
 import { type JointSurface, jointSurfaceOf } from './joint-surface';
@@ -21,13 +21,8 @@ export interface JointTrial {
   readonly samples: readonly TrialSample[];
 }
 
-/** How a sweep is made. */
-export interface SweepSettings {
-  /** So many poses from rest to the end of a motion. */
-  readonly steps: number;
-  /** How much of its range a joint uses, 0 to 1. */
-  readonly reach: number;
-}
+/** So many poses from rest to the end of every motion. */
+export const STEPS = 4;
 
 const surfaces = new WeakMap<Character, Map<number, JointSurface>>();
 
@@ -48,39 +43,31 @@ function limbAt(character: Character, bone: number) {
 }
 
 /** One motion with its figures. */
-export function trialOf(
-  character: Character,
-  motion: JointMotion,
-  { steps, reach }: SweepSettings,
-): JointTrial {
+export function trialOf(character: Character, motion: JointMotion): JointTrial {
   const samples: TrialSample[] = [];
-  for (let step = 1; step <= steps; step++) {
-    const degrees = motion.from + ((motion.degrees - motion.from) * reach * step) / steps;
+  for (let step = 1; step <= STEPS; step++) {
+    const degrees = motion.from + ((motion.degrees - motion.from) * step) / STEPS;
     samples.push({ degrees, ...figuresAt(character, motion, degrees) });
   }
   return { motion, samples };
 }
 
-/** The figures of a motion at so many degrees: the worst of the joints that take part. */
+/** The joints at which the figures of a motion are told. */
+export const toldAt = ({ at, joints }: JointMotion): readonly number[] =>
+  at ?? joints.map(({ bone }) => bone);
+
+/** The figures of a motion at so many degrees: the worst of the joints that they are told at. */
 export function figuresAt(character: Character, motion: JointMotion, degrees: number): PoseFigures {
   const world = posedWorld(character, turnsOfMotion(motion, degrees));
-  return motion.joints.map(({ bone }) => poseFigures(jointSurface(character, bone), world)).reduce(worseOf);
+  return toldAt(motion)
+    .map((bone) => poseFigures(jointSurface(character, bone), world))
+    .reduce(worseOf);
 }
 
 /** Whether a motion bends anything: of a rigid thing there is nothing to say. */
-export const bendsFlesh = (character: Character, { joints }: JointMotion): boolean =>
-  joints.some(({ bone }) => jointSurface(character, bone).surfaces.length > 0);
+export const bendsFlesh = (character: Character, motion: JointMotion): boolean =>
+  toldAt(motion).some((bone) => jointSurface(character, bone).surfaces.length > 0);
 
-/** All motions that bend flesh, with their figures. `told` hears how many of how many are done. */
-export function sweepOf(
-  character: Character,
-  settings: SweepSettings,
-  told?: (done: number, of: number) => void,
-): JointTrial[] {
-  const motions = jointMotionsOf(character).filter((motion) => bendsFlesh(character, motion));
-  return motions.map((motion, i) => {
-    const trial = trialOf(character, motion, settings);
-    told?.(i + 1, motions.length);
-    return trial;
-  });
-}
+/** Those motions that bend flesh, with their figures. */
+export const sweepOf = (character: Character, motions: readonly JointMotion[]): JointTrial[] =>
+  motions.filter((motion) => bendsFlesh(character, motion)).map((motion) => trialOf(character, motion));

@@ -1,11 +1,12 @@
 import { object } from 'yup';
-import { type JointMotion, jointMotionsOf } from '../../../anatomy/joint-motions';
+import type { JointMotion } from '../../../anatomy/joint-motions';
 import type { Character } from '../../../character/model';
 import { type Found, defineCheck } from '../../../contracts/check';
 import { theNode } from '../../../contracts/finding';
 import { TRIALS } from '../../../contracts/trials';
 import { inWords, poseOf } from '../findings';
 import { type Following, followingOf } from '../missed';
+import { triedMotions } from '../motions';
 import { READS } from './at-joints';
 
 /** Flesh of which less than this goes along does not follow; a thumb’s ball goes partly with the hand. */
@@ -23,10 +24,10 @@ export const doesNotFollowCheck = defineCheck({
   reads: READS,
   run(character, { trials }) {
     if (!trials) return [];
-    const motions = jointMotionsOf(character);
+    const motions = triedMotions(character, trials);
     return followingOf(character)
       .filter(({ share }) => share < FOLLOWS)
-      .map((following) => found(character, following, motions, trials.reach));
+      .map((following) => found(character, following, motions));
   },
 });
 
@@ -34,11 +35,10 @@ function found(
   character: Character,
   { bone, share, points, count }: Following,
   motions: readonly JointMotion[],
-  reach: number,
 ): Found {
   const percent = Math.round(share * 100);
   const motion = motions.find((one) => one.bone === bone);
-  const degrees = motion ? motion.from + (motion.degrees - motion.from) * reach : 0;
+  const degrees = motion?.degrees ?? 0;
   return {
     gravity: 'stops',
     subject: theNode(character, bone),

@@ -1,5 +1,5 @@
 import { object } from 'yup';
-import { type JointMotion, jointMotionsOf, turnsOfMotion } from '../../../anatomy/joint-motions';
+import { type JointMotion, turnsOfMotion } from '../../../anatomy/joint-motions';
 import type { Character } from '../../../character/model';
 import { type Found, defineCheck } from '../../../contracts/check';
 import { lengthText } from '../../../contracts/units';
@@ -9,6 +9,7 @@ import { decompose, quatConjugate, quatMultiply, quatRotate } from '../../../geo
 import { posedWorld } from '../../../motion/pose';
 import { TRIALS } from '../../../contracts/trials';
 import { inWords, poseOf } from '../findings';
+import { isLookedAtForClashes, triedMotions } from '../motions';
 import { type GoesThrough, clashOf } from '../through';
 import { READS } from './at-joints';
 
@@ -33,18 +34,17 @@ export const goesThroughCheck = defineCheck({
   reads: READS,
   run(character, { trials, unit }) {
     if (!trials) return [];
-    return worstClashes(character, trials.reach)
+    return worstClashes(character, triedMotions(character, trials))
       .filter(({ through }) => through.share > trials.through)
       .map((clash) => told(character, clash, trials.through, unit));
   },
 });
 
 /** For every joint of the body and every pair of meshes the motion that drives one deepest into the other. */
-export function worstClashes(character: Character, reach: number): Clash[] {
+export function worstClashes(character: Character, motions: readonly JointMotion[]): Clash[] {
   const worst = new Map<string, Clash>();
-  for (const motion of jointMotionsOf(character)) {
-    if (!motion.isInLife) continue;
-    const degrees = motion.from + (motion.degrees - motion.from) * reach;
+  for (const motion of motions.filter(isLookedAtForClashes)) {
+    const { degrees } = motion;
     const through = clashOf(character, motion, degrees);
     if (!through) continue;
     const key = `${motion.bone} ${through.moves} ${through.into}`;

@@ -1,9 +1,9 @@
 import { object } from 'yup';
-import { jointMotionsOf } from '../../../anatomy/joint-motions';
 import { type Found, defineCheck } from '../../../contracts/check';
 import { lengthText } from '../../../contracts/units';
 import { TRIALS } from '../../../contracts/trials';
 import { inWords, poseOf } from '../findings';
+import { triedMotions } from '../motions';
 import { bentParts } from '../rigid';
 import { READS } from './at-joints';
 
@@ -19,7 +19,7 @@ export const rigidBendsCheck = defineCheck({
   reads: [...READS, 'shading', 'sets', 'carried'],
   run(character, { trials, unit }) {
     if (!trials) return [];
-    return bentParts(character, jointMotionsOf(character), trials.reach)
+    return bentParts(character, triedMotions(character, trials))
       .filter(({ most }) => most > trials.bends)
       .map(({ part, motion, degrees, most }): Found => {
         const bone = part.drivers[0].node;
