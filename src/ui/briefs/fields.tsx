@@ -161,7 +161,7 @@ function TableField({ field, isLocked }: { field: FormField; isLocked: boolean }
                   {label}
                 </th>
               ))}
-              <td />
+              <td aria-hidden="true" />
             </tr>
           </thead>
           <tbody>
