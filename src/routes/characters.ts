@@ -29,6 +29,8 @@ const shelfEntry = object({
   /** What is open, without what is waived. */
   counts: counts(),
   waived: number().default(0),
+  /** Whether the figure was moved for it: what shows in motion is among what is open. */
+  moved: boolean().default(false),
   /** How many bones its newest revision has; null where that is not known. */
   bones: number().nullable().default(null),
 });

@@ -34,6 +34,8 @@ export const auditRequest = object({
   brief: string()
     .matches(/^[a-z0-9-]{1,80}(@\d{1,9})?$/)
     .required(),
+  /** Whether the figure is moved as well: every joint is turned through its motions. */
+  moved: boolean().default(false),
 });
 
 export const auditPath = '/api/revisions/:id/audit';

@@ -33,13 +33,14 @@ export async function insertAudit(
   trx: Transaction<Database>,
   revisionId: string,
   brief: string,
-  { findings, counts, told }: Audited,
+  { findings, counts, told, isMoved }: Audited,
 ): Promise<void> {
   const made = {
     findings: await putBlob(trx, findings),
     counts: JSON.stringify(counts),
     house: houseStamp(),
     told: JSON.stringify(told),
+    moved: isMoved,
   };
   await trx
     .insertInto('audits')
@@ -67,11 +68,11 @@ export async function saveAudit(
 export async function copyAudits(trx: Transaction<Database>, from: string, to: string): Promise<void> {
   await trx
     .insertInto('audits')
-    .columns(['revision_id', 'brief', 'findings', 'counts', 'house', 'told'])
+    .columns(['revision_id', 'brief', 'findings', 'counts', 'house', 'told', 'moved'])
     .expression((expression) =>
       expression
         .selectFrom('audits')
-        .select([sql.lit(to).as('revision_id'), 'brief', 'findings', 'counts', 'house', 'told'])
+        .select([sql.lit(to).as('revision_id'), 'brief', 'findings', 'counts', 'house', 'told', 'moved'])
         .where('revision_id', '=', from),
     )
     .execute();

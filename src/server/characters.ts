@@ -37,13 +37,15 @@ export async function listCharacters(db: Db, only?: readonly string[]): Promise<
       'r.picture',
       'r.bones',
       'a.counts',
+      'a.moved',
     ])
     .orderBy('c.created_at');
   const rows = await (only ? all.where('c.id', 'in', [...only]) : all).execute();
   const waivers = await allStanding(db);
   const open = await openWithout(db, waivers, new Set(rows.map((row) => row.id)));
-  return rows.map(({ updatedAt, ...row }) => ({
+  return rows.map(({ updatedAt, moved, ...row }) => ({
     ...row,
+    moved: moved ?? false,
     waived: 0,
     ...open.get(row.id),
     updatedAt: updatedAt.toISOString(),

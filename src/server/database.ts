@@ -61,6 +61,8 @@ export interface AuditsTable {
   house: Generated<string>;
   /** The findings as far as waivers look at them; null where it came before there were any. */
   told: ColumnType<readonly FindingTold[] | null, string | null | undefined, string>;
+  /** Whether the figure was moved: what shows in motion is among the findings. */
+  moved: Generated<boolean>;
   created_at: Timestamp;
 }
 

@@ -310,6 +310,16 @@ const poses: Migration = {
   },
 };
 
+/** Audits say whether the figure was moved for them. */
+const moved: Migration = {
+  async up(db: Kysely<unknown>) {
+    await db.schema
+      .alterTable('audits')
+      .addColumn('moved', 'boolean', (column) => column.notNull().defaultTo(false))
+      .execute();
+  },
+};
+
 /** Brings the database up to date; the error of a step that failed is thrown on. */
 export async function migrate(db: Kysely<any>): Promise<void> {
   const migrator = new Migrator({
@@ -328,6 +338,7 @@ export async function migrate(db: Kysely<any>): Promise<void> {
         '2026-12-02-job-files': jobFiles,
         '2026-12-03-house-keys': houseKeys,
         '2026-12-04-poses': poses,
+        '2026-12-05-moved': moved,
       }),
     },
   });

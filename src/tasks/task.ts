@@ -53,6 +53,8 @@ export interface Audited {
   readonly counts: Counts;
   /** The findings as far as lists and waivers look at them. */
   readonly told: readonly FindingTold[];
+  /** The figure was moved: what shows in motion is among them. */
+  readonly isMoved: boolean;
 }
 
 /** A new revision: what is to be stored of it. */

@@ -118,19 +118,21 @@ export function auditCharacter(
     from?: number;
     to?: number;
     earlier?: { character: Character; findings: Finding[] };
+    isMoved?: boolean;
   } = {},
 ): Audited {
-  const { tell, from = 0, to = 1, earlier } = options;
+  const { tell, from = 0, to = 1, earlier, isMoved = false } = options;
   const onCheck = (check: Check<Brief>, _found: readonly Finding[], done: number, of: number) =>
     tell?.({
       stage: `auditing: ${check.title.toLowerCase()}`,
       share: from + (to - from) * (done / of),
     });
-  const findings = audit(character, brief, { onCheck, earlier });
+  const findings = audit(character, brief, { onCheck, earlier, isMoved });
   return {
     findings: new Uint8Array(pack(findings)),
     counts: countGravity(findings),
     told: findings.map(toldOf),
+    isMoved,
   };
 }
 

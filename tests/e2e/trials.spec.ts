@@ -99,8 +99,77 @@ test(
       await mend(page, /^(Take a bone out|Set a bone’s weight|Harden or soften|Place a part)/, revision);
     }
     await expect(notebook(page).getByText('nothing open', { exact: true })).toBeVisible();
+
+    // What all of it came to: the first revision and the last one turned joint by joint, both shown where they differ most.
+    await page.getByRole('button', { name: 'Ledger', exact: true }).click();
+    await page
+      .getByRole('listitem')
+      .filter({ hasText: 'as delivered' })
+      .getByRole('button', { name: 'Compare' })
+      .click();
+    const panel = page.getByRole('complementary', { name: 'Comparison' });
+    await panel.getByRole('button', { name: 'Turn every joint of both' }).click();
+    const both = panel.getByRole('region', { name: 'Both in motion' });
+    await expect(both).toContainText(/\d+ of \d+ motions bend otherwise/, { timeout: 300_000 });
+    const atRest = await pictureAtRest(page);
+    await both.getByRole('button', { name: /^arm_lower_rt bend/ }).click();
+    await expect(both).toContainText(/Both stand in arm_lower_rt bend/);
+    await expect(panel).toContainText(/The farthest point lies/);
+    await expectOtherPicture(page, atRest, 'both bend the elbow');
+    await accessible(page);
+    await both.getByRole('button', { name: 'At rest' }).click();
+    await expect(both).not.toContainText('Both stand in');
+    await page.keyboard.press('Escape');
+    await expect(panel).toHaveCount(0);
   },
 );
+
+test('a capture’s clip: what is wrong with it is told at its moment and mended, half of it by keyboard', async ({
+  page,
+  request,
+}) => {
+  // The brief of deck gear asks of clips alone.
+  const id = await bringBy(request, 'deckhand.glb', { brief: 'deck-gear' });
+  await page.goto(`/c/${id}?room=trials`);
+  await ready(page);
+  await notebook(page).getByRole('button', { name: 'Clips', exact: true }).click();
+  await notebook(page).getByRole('button', { name: 'patrol loop', exact: true }).click();
+  await expect(page.getByText('posed by patrol loop')).toBeVisible();
+  await expect(page.getByLabel('Clip', { exact: true })).toHaveValue('1');
+  const told = notebook(page).getByRole('list', { name: 'Found in patrol loop' });
+  await expect(told.getByRole('button')).toHaveCount(4);
+  await accessible(page);
+  await told.getByRole('button', { name: /jumps once, most at “L_hand”: 120°/ }).click();
+  await expect(page.getByLabel('Moment of the clip')).toHaveValue('1.18');
+  await expect(notebook(page).getByRole('row', { name: /^Jumps 1 0$/ })).toBeVisible();
+  await notebook(page).getByRole('button', { name: 'Bridge the jumps', exact: true }).click();
+  await expect(page.getByRole('button', { name: /^revision 2,/ })).toBeVisible();
+  await finding(page, /does not end where it begins/).click();
+  await notebook(page).getByRole('button', { name: 'Close the loop', exact: true }).click();
+  await expect(page.getByRole('button', { name: /^revision 3,/ })).toBeVisible();
+  for (const [i, [text, remedy]] of (
+    [
+      [/scales a bone, most “R_thumb_3”/, 'Take out the scales of bones'],
+      [/has a track that moves nothing/, 'Take out tracks that move nothing'],
+    ] as const
+  ).entries()) {
+    await finding(page, text).focus();
+    await page.keyboard.press('Enter');
+    const button = notebook(page).getByRole('button', { name: remedy, exact: true });
+    await expect(button).toBeEnabled();
+    await button.focus();
+    await page.keyboard.press('Enter');
+    await expect(page.getByRole('button', { name: new RegExp(`^revision ${4 + i},`) })).toBeVisible();
+  }
+  await expect(notebook(page).getByRole('button', { name: /patrol loop/ })).toHaveCount(0);
+  // With nothing chosen the hand finds the remedies of clips, and is asked for which.
+  await notebook(page).getByRole('button', { name: 'By hand', exact: true }).click();
+  await notebook(page)
+    .getByRole('button', { name: /^Keep it in place/ })
+    .click();
+  await notebook(page).getByRole('combobox', { name: 'Clip' }).selectOption({ label: 'patrol loop' });
+  await expect(notebook(page).getByRole('row', { name: /^Way over the ground 1\.4 0 m$/ })).toBeVisible();
+});
 
 test(
   'joints as a table, the volume over the angle, and weights painted in the pose that shows it',
@@ -111,6 +180,23 @@ test(
     await ready(page);
     await page.keyboard.press('5');
     await tried(page);
+    // All motions of all joints in one table: arrows go through it, and the figure stands in each.
+    await page.getByRole('button', { name: 'Motions', exact: true }).click();
+    const cells = page.getByRole('group', { name: 'Motions of the joints' });
+    await expect(cells.getByRole('button').first()).toHaveAccessibleName(
+      /^leg_lower_.t, bend, 135°: volume \d+ %$/,
+    );
+    await cells.getByRole('button').first().click();
+    await page.keyboard.press('ArrowRight');
+    await expect(cells.getByRole('button', { pressed: true })).toBeFocused();
+    await expect(page.getByText(/posed, \d+ bones? turned/)).toBeVisible();
+    await page
+      .getByRole('group', { name: 'Figure in the cells' })
+      .getByRole('button', { name: 'Stretch' })
+      .click();
+    await expect(cells.getByRole('button').first()).toHaveAccessibleName(/: stretch [\d.]+ ×$/);
+    await accessible(page);
+    await page.getByRole('button', { name: 'Close the drawer' }).click();
     await notebook(page).getByRole('button', { name: 'Joints', exact: true }).click();
     const joint = notebook(page).getByRole('button', { name: /^leg_lower_lt/ });
     await joint.click();

@@ -216,7 +216,12 @@ it('what was broken off while it was being saved leaves no row and no blob behin
   ];
   const before = await state();
   const gone = AbortSignal.abort();
-  const found = { findings: Uint8Array.from([1, 2, 3]), counts: { stops: 0, worth: 0, note: 0 }, told: [] };
+  const found = {
+    findings: Uint8Array.from([1, 2, 3]),
+    counts: { stops: 0, worth: 0, note: 0 },
+    told: [],
+    isMoved: false,
+  };
   for (const work of [
     () => createCharacter(db, 'late', 'handset', made(tube(21), 'late'), { signal: gone }),
     () => addRevision(db, id, revision, made(tube(22), 'late'), { signal: gone }),
@@ -262,7 +267,12 @@ it('saved under a new name nothing is stored twice, and each outlives the other'
   const { id, revision } = await createCharacter(db, 'tube', 'handset', {
     ...made(character, 'first'),
     brief: HANDSET,
-    audited: { findings: Uint8Array.from([7, 7]), counts: { stops: 1, worth: 0, note: 0 }, told: [] },
+    audited: {
+      findings: Uint8Array.from([7, 7]),
+      counts: { stops: 1, worth: 0, note: 0 },
+      told: [],
+      isMoved: false,
+    },
   });
   const before = await blobs();
   const copy = await copyCharacter(db, revision, 'tube, another');
@@ -313,7 +323,12 @@ it('pins belong to their character and go with it', async () => {
 
 it('an audit that came along with a step is there at once; one whose revision fails is not', async () => {
   const { id, revision } = await createCharacter(db, 'tube', 'handset', made(tube(), 'first'));
-  const audited = { findings: Uint8Array.from([1]), counts: { stops: 0, worth: 2, note: 0 }, told: [] };
+  const audited = {
+    findings: Uint8Array.from([1]),
+    counts: { stops: 0, worth: 2, note: 0 },
+    told: [],
+    isMoved: false,
+  };
   const broken = {
     ...made(tube(18), 'broken'),
     bytes: new Map<string, Uint8Array>(),

@@ -177,6 +177,8 @@ const NIGHT_FERRY: readonly Brief[] = [
     about: 'Birds that stand upright, on handsets: wings for arms, no stance, any number of feathers.',
     height: { target: 1.5, tolerance: 0.05 },
     stance: null,
+    // No bird crouches as people do.
+    trials: USUAL_LIMITS,
     props: [],
     template: { of: 'winged', surplus: 'free' },
     skeleton: 'winged',

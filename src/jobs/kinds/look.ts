@@ -1,5 +1,5 @@
 /** What is asked of the house without changing it: audits, and how the shelf would stand under another brief. */
-import { mixed, object, string } from 'yup';
+import { boolean, mixed, object, string } from 'yup';
 import type { Counts } from '../../core/contracts/finding';
 import { briefKey } from '../../core/house/brief';
 import { saveAudit } from '../../server/audits';
@@ -18,12 +18,13 @@ export const audit = defineJob({
     revision: string().required(),
     /** Key of the brief, with its version. */
     brief: string().required(),
+    isMoved: boolean().default(false),
   }),
-  run: async ({ revision, brief: key }, at: JobContext<{ counts: Counts }>) => {
+  run: async ({ revision, brief: key, isMoved }, at: JobContext<{ counts: Counts }>) => {
     const { db, signal, bounds, tell } = at;
     await revisionById(db, revision);
     const brief = await briefByKey(db, key);
-    const input = async () => ({ wire: await wireOf(db, revision), brief });
+    const input = async () => ({ wire: await wireOf(db, revision), brief, isMoved });
     const audited = await runTask('audit', input, { onProgress: tell, signal, bounds });
     const answer = { counts: audited.counts };
     await saveAudit(db, revision, briefKey(brief), audited, {

@@ -17,6 +17,7 @@ import type { ComparedPicture } from '../state/document';
 import { moveTo } from '../state/steps';
 import { useDesk } from '../state/store';
 import type { Comparison, ThingCounts } from '../worker/compare';
+import { CompareInMotion } from './compare-in-motion';
 
 /** Below this a point lies where it lay, metres. */
 const FELT = 1e-6;
@@ -85,6 +86,7 @@ export function Compare() {
       ) : (
         <p className="mt-4 text-soft">laying them beside each other …</p>
       )}
+      {data && <CompareInMotion />}
       {data && <Ends first={a} isHead={a === record.head} />}
     </SidePanel>
   );

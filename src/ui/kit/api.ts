@@ -304,6 +304,19 @@ export async function fetchFindings(
   return unpack(await bytes(path, { signal })) as Finding[];
 }
 
+/** Has a revision tried in motion under a brief by the house, told line by line; what is found is kept there. */
+export const tryInHouse = (
+  revision: string,
+  brief: string,
+  onLine: (line: ProgressLine) => void,
+  signal: AbortSignal,
+): Promise<ProgressLine> =>
+  cancellable(signal, async (job) => {
+    const path = addressOf({ method: 'GET', path: auditPath }, { id: revision, brief, moved: 'true' });
+    const response = await ask(`${path}&job=${job}`, { method: 'POST', signal });
+    return readProgress(response, onLine, 'The connection broke off before it was tried; reload the page.');
+  });
+
 /**
  * What files say of their unit and axes; null where they say all. Formats that always say it are not asked.
  */

@@ -13,6 +13,10 @@ export function numberText(x: number | string): string {
   return a < 1e-4 ? x.toFixed(6) : x.toPrecision(2);
 }
 
+/** A share in per cent; a dash where there is none. */
+export const percentText = (share: number | null): string =>
+  share === null ? '—' : `${Math.round(share * 100)} %`;
+
 /** So many of something: “1 bone”, “40 bones”. */
 export const countOf = (count: number, one: string, many = `${one}s`): string =>
   `${numberText(count)} ${count === 1 ? one : many}`;

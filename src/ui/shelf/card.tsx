@@ -9,6 +9,7 @@ import { PAPER, PAPER_VEIL } from '../kit/dialog';
 import { ago } from '../kit/format';
 import { Tally } from '../kit/gravity';
 import type { ShelfFigure } from '../state/shelf';
+import { isUntried } from './try-in-motion';
 
 /** One character on the shelf. */
 export function Card({ entry, onRemove }: { entry: ShelfFigure; onRemove: () => void }) {
@@ -30,7 +31,12 @@ export function Card({ entry, onRemove }: { entry: ShelfFigure; onRemove: () => 
           <h2 className="title text-[18px] leading-tight [overflow-wrap:anywhere]">{entry.name}</h2>
           <p className="text-[12.5px] text-soft">for {entry.wants?.title ?? entry.brief}</p>
           <p className="mt-2 text-[12.5px] font-semibold">
-            <Tally counts={entry.counts} />
+            <Tally counts={entry.counts} empty={isUntried(entry) ? 'nothing open at rest' : 'clean'} />
+            {isUntried(entry) && (
+              <span className="ml-3 inline-block whitespace-nowrap font-normal text-soft">
+                not tried in motion
+              </span>
+            )}
             {entry.waived > 0 && (
               <span className="ml-3 inline-block whitespace-nowrap font-normal text-soft">
                 {entry.waived} waived

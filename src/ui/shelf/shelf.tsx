@@ -16,6 +16,7 @@ import { WorkSign } from '../jobs/sign';
 import { Arrivals } from './arrival';
 import { Card } from './card';
 import { MoveSeveral } from './move-several';
+import { TryInMotion } from './try-in-motion';
 import { useArrivals } from './use-arrivals';
 
 interface Failure {
@@ -99,6 +100,7 @@ export function Shelf() {
           Drop glTF, COLLADA, OBJ or BVH here, with the buffers, materials and pictures that belong to them;
           files dropped together become one character. Each is measured against its brief as it arrives.
         </p>
+        {entries && <TryInMotion entries={entries} onFound={load} />}
         {failure && (
           <p role="alert" className="mt-4 rounded-lg border border-stops/40 bg-sheet px-4 py-3 text-stops">
             {failure.text}{' '}

@@ -8,6 +8,7 @@ import type { Brief } from '@/core/house/brief';
 import { BRIEFS } from '@/core/house/briefs';
 import type { CharacterRecord, Revision } from '@/routes/characters';
 import type { Comparison } from '../worker/compare';
+import type { ChangesInMotion } from '../worker/pair-in-motion';
 import type { Figure } from '../worker/figure';
 
 /** Which picture of a comparison is on the stage. */
@@ -47,7 +48,7 @@ export interface DocumentSlice {
     /** What differs from the trial before, and the number of its revision; null where there was none of this character. */
     readonly since: { readonly revision: number; readonly changes: readonly RowChange[] } | null;
   } | null;
-  compared: { a: string; b: string; data: Comparison | null; show: ComparedPicture } | null;
+  compared: Compared | null;
 }
 
 export const emptyDocument = (): DocumentSlice => ({
@@ -64,6 +65,19 @@ export const emptyDocument = (): DocumentSlice => ({
   tried: null,
   compared: null,
 });
+
+/** Two revisions beside each other. */
+export interface Compared {
+  readonly a: string;
+  readonly b: string;
+  /** As they are shown: at rest or in a motion; null until they are there. */
+  readonly data: Comparison | null;
+  readonly show: ComparedPicture;
+  /** What bends otherwise; how far it is while they are turned; null where they were not. */
+  readonly inMotion: ChangesInMotion | { readonly share: number } | null;
+  /** The motion that both stand in; null at rest. */
+  readonly stands: MotionFigures | null;
+}
 
 /** Whether the figure of the desk has been moved under its brief. */
 export const isTried = ({

@@ -24,6 +24,8 @@ import type { DeviationFloor } from '@/core/rooms/crosswalk/deviation-floor';
 import type { RemapOptions } from '@/core/rooms/crosswalk/remap';
 import type { Receiver } from '@/core/rooms/docket/receivers';
 import { type ArrivedThere, type BothPosed, type HandTurn, type Moved, Moving } from './moving';
+import type { Comparison } from './compare';
+import { type ChangesInMotion, PairInMotion } from './pair-in-motion';
 import { type ManyPreview, type PreviewAnswer, handedOver, previewOf, previewOfMany } from './preview';
 
 let taken: Character | null = null;
@@ -32,6 +34,8 @@ let taken: Character | null = null;
 let trying = 0;
 
 const moving = new Moving();
+
+let pair: PairInMotion | null = null;
 
 function need(): Character {
   if (!taken) throw new Error('No character is open.');
@@ -117,6 +121,30 @@ const solver = {
 
   stopTrying(): void {
     trying++;
+  },
+
+  /** Takes two revisions that are held against each other in motion. */
+  takePair(first: Character, second: Character): void {
+    pair = new PairInMotion(first, second);
+  },
+
+  /** What bends otherwise in the second of them; null where it was stopped. */
+  async changesInMotion(brief: Brief, onProgress: (share: number) => void): Promise<ChangesInMotion | null> {
+    const mine = ++trying;
+    const both = pair;
+    return (
+      both?.changes(brief, { told: onProgress, isStopped: () => mine !== trying || pair !== both }) ?? null
+    );
+  },
+
+  /** Both in one and the same motion, laid beside each other; null where one of them does not have it. */
+  pairInMotion: (node: number, motion: string, degrees: number, brief: Brief): Comparison | null =>
+    pair?.inMotion(node, motion, degrees, brief) ?? null,
+
+  /** Lets go of them. */
+  dropPair(): void {
+    trying++;
+    pair = null;
   },
 
   /** The figures of one motion over its angle; null where the joint has none of that name. */

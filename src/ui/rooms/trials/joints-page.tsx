@@ -7,6 +7,7 @@ import { type TrialLimits, USUAL_LIMITS } from '@/core/contracts/trials';
 import { lengthText } from '@/core/contracts/units';
 import { type MotionFigures, isWorse } from '@/core/rooms/trials/rows';
 import { Button, Chip } from '../../kit/button';
+import { percentText } from '../../kit/format';
 import { chooseBone, goToRoom, lookAtWeights } from '../../state/choose';
 import { useDesk } from '../../state/store';
 import { showStretch } from '../../state/trials';
@@ -93,8 +94,6 @@ export function JointsPage() {
 /** Changes that are told one by one. */
 const TOLD = 5;
 
-const percentOf = (share: number | null): string => (share === null ? '—' : `${Math.round(share * 100)} %`);
-
 /** What the steps since the trial before have done to the joints. */
 function Since() {
   const since = useDesk((state) => state.tried?.since ?? null);
@@ -126,7 +125,7 @@ function Since() {
                   <span className="mono">{after.bone}</span> <span className="text-soft">{after.motion}</span>
                 </th>
                 <td className="mono whitespace-nowrap pl-2 text-right">
-                  {percentOf(before.volume)} → {percentOf(after.volume)}
+                  {percentText(before.volume)} → {percentText(after.volume)}
                 </td>
                 <td className="mono whitespace-nowrap pl-2 text-right">
                   {before.stretch.toFixed(1)} → {after.stretch.toFixed(1)} ×
@@ -189,9 +188,7 @@ function Figures({ row, limits }: { row: MotionFigures; limits: TrialLimits }) {
   const isLow = row.volume !== null && row.volume < limits.volume;
   return (
     <>
-      <td className={clsx(cell, isLow && BAD)}>
-        {row.volume === null ? '—' : `${Math.round(row.volume * 100)} %`}
-      </td>
+      <td className={clsx(cell, isLow && BAD)}>{percentText(row.volume)}</td>
       <td className={clsx(cell, row.stretch > limits.stretch && BAD)}>{row.stretch.toFixed(1)} ×</td>
       <td className={cell}>{row.through > 0 ? lengthText(row.through, unit) : '—'}</td>
     </>

@@ -6,6 +6,7 @@ import { type TrialLimits, USUAL_LIMITS } from '@/core/contracts/trials';
 import { type LengthUnit, lengthText } from '@/core/contracts/units';
 import type { MotionFigures } from '@/core/rooms/trials/rows';
 import { Chip } from '../../kit/button';
+import { percentText } from '../../kit/format';
 import { MiddleCut } from '../../kit/middle-cut';
 import { useRoving } from '../../kit/roving';
 import { isTried } from '../../state/document';
@@ -30,7 +31,7 @@ const FIGURES: readonly FigureColumn[] = [
   {
     id: 'volume',
     title: 'Volume',
-    tell: ({ volume }) => (volume === null ? '—' : `${Math.round(volume * 100)} %`),
+    tell: ({ volume }) => percentText(volume),
     shareOfLimit: ({ volume }, limits) => (volume === null ? 0 : ratio(1 - volume, 1 - limits.volume)),
   },
   {

@@ -23,15 +23,15 @@ export const GET = (request: Request, context: Context) =>
  */
 export const POST = (request: Request, context: Context) =>
   answer(request, async () => {
-    const { id, brief, job } = await readRequest(auditRequest, request, context);
+    const { id, brief, job, moved } = await readRequest(auditRequest, request, context);
     const { name, characterId } = await revisionById(database(), id);
     const wants = await briefByKey(database(), brief);
     return streamJob(
       request,
       'The audit could not be done; nothing was changed. Try again, and report it if it stays.',
       wantedBy('audit', job, {
-        title: `auditing ${name}`,
-        input: { revision: id, brief: briefKey(wants) },
+        title: moved ? `trying ${name} in motion` : `auditing ${name}`,
+        input: { revision: id, brief: briefKey(wants), isMoved: moved },
         character: characterId,
         base: null,
       }),
