@@ -46,6 +46,7 @@ import { measurePage } from './page';
 import { queueRows } from './queue';
 import { refineTo } from './refine';
 import { surfaceRows } from './surface';
+import { cleanHeron } from '../demo/heron';
 import { trialRows } from './trials';
 
 let seed = 7;
@@ -547,7 +548,7 @@ if (process.argv[2] === 'weights') {
 }
 
 if (process.argv[2] === 'trials') {
-  rows.push(...trialRows(cleanDeckhand('coarse'), deckhands().fine));
+  rows.push(...trialRows(cleanDeckhand('coarse'), deckhands().fine, [cleanHeron(1)]));
   tell();
   process.exit();
 }
@@ -576,7 +577,7 @@ rows.push(
   ...handRows(cast.fine, stoker()),
   ...(await surfaceRows(cast.own)),
   ...bindingRows(cast.own),
-  ...trialRows(cleanDeckhand('coarse'), cast.fine),
+  ...trialRows(cleanDeckhand('coarse'), cast.fine, [cleanHeron(1)]),
 );
 await paging();
 tell();

@@ -13,6 +13,8 @@ import { remedyById } from '../core/house/registry';
 
 import { type JointTrial, STEPS, bendsFlesh, figuresAt, trialOf } from '../core/rooms/trials/sweep';
 import { jointMotionsOf } from '../core/anatomy/joint-motions';
+import type { MeshPart } from '../core/anatomy/parts';
+import { stiffParts } from '../core/rooms/trials/rigid';
 import { refineTo } from './refine';
 import type { BenchRow } from './row';
 
@@ -94,6 +96,17 @@ function plantedOn(character: Character): Planted[] {
         });
       }
     }
+    if (part === 'upperarm') {
+      const next = bones.find((one) => parentBone(character.nodes, one) === bone);
+      const width = TOO_WIDE * lengthOf(character, bone, next ?? bone);
+      const soft = remedyById('set-band')!.apply(character, { bone, width }, brief);
+      out.push({
+        kind: 'a shoulder that collapses',
+        bone,
+        character: soft,
+        limb: limbOf(character, [bone]),
+      });
+    }
     const finger = FINGERS.indexOf(part);
     const isKnuckle = finger > 0 && meaningOf(character, above).part === part;
     const neighbour = isKnuckle
@@ -111,7 +124,38 @@ function plantedOn(character: Character): Planted[] {
         limb: limbOf(character, [bone, neighbour]),
       });
   }
+  for (const part of stiffParts(character).slice(0, MOST_PARTS)) {
+    const driver = part.drivers[0].node;
+    out.push({
+      kind: 'a rigid part that two bones pull',
+      bone: driver,
+      character: bentAt(character, part, parentBone(character.nodes, driver)),
+      limb: limbOf(character, [driver]),
+    });
+  }
   return out;
+}
+
+/** Rigid parts that are bent, at most. */
+const MOST_PARTS = 4;
+
+/** Every other point of a part given to another bone. */
+function bentAt(character: Character, { node, polygons }: MeshPart, other: number): Character {
+  const { mesh, skin } = character.nodes[node];
+  const { polygonOffsets, corners, influences } = character.meshes[mesh];
+  const slot = character.skins[skin]?.joints.indexOf(other) ?? -1;
+  if (!influences || slot < 0) return character;
+  const own = new Set(
+    [...polygons].flatMap((polygon) => [
+      ...corners.subarray(polygonOffsets[polygon], polygonOffsets[polygon + 1]),
+    ]),
+  );
+  const joint = influences.joint.slice();
+  for (const vertex of own)
+    if (vertex % 2 === 0)
+      for (let k = influences.offsets[vertex]; k < influences.offsets[vertex + 1]; k++) joint[k] = slot;
+  const changed = { ...character.meshes[mesh], influences: { ...influences, joint } };
+  return { ...character, meshes: character.meshes.map((one, i) => (i === mesh ? changed : one)) };
 }
 
 function lengthOf({ nodes }: Character, above: number, bone: number): number {
@@ -152,7 +196,9 @@ function faultRows(bodies: readonly Character[]): BenchRow[] {
       const tally = kinds.get(kind) ?? { found: 0, apart: 0, count: 0 };
       kinds.set(kind, tally);
       tally.count++;
-      if (fresh.some(({ subject }) => limb.has(subject.index))) tally.found++;
+      const isOfPart = kind === 'a rigid part that two bones pull';
+      if (fresh.some(({ check, subject }) => (isOfPart ? check === 'rigid-bends' : limb.has(subject.index))))
+        tally.found++;
       if (fresh.some(({ subject }) => subject.kind !== 'mesh' && !limb.has(subject.index))) tally.apart++;
     }
   });
@@ -192,7 +238,7 @@ const MOST_SWEEP = 5000;
 const MOST_POSE = 60;
 
 /** Rows of trials. `clean` is a body without a fault, `fine` one of 100 000 vertices. */
-export function trialRows(clean: Character, fine: Character): BenchRow[] {
+export function trialRows(clean: Character, fine: Character, others: readonly Character[]): BenchRow[] {
   const sizes = [25_000, 100_000].map((count) => refineTo(clean, count));
   const count = (character: Character) => character.meshes.reduce((sum, mesh) => sum + mesh.vertexCount, 0);
   const times = sizes.map((character) => clocked(() => sweptBones(character, SWEPT)));
@@ -220,6 +266,6 @@ export function trialRows(clean: Character, fine: Character): BenchRow[] {
       budget: `≤ ${points.toFixed(2)} ×`,
       holds: growth <= points,
     },
-    ...faultRows([clean]),
+    ...faultRows([clean, ...others]),
   ];
 }

@@ -128,8 +128,8 @@ test('a capture’s clip: what is wrong with it is told at its moment and mended
   page,
   request,
 }) => {
-  // The brief of deck gear asks of clips alone.
-  const id = await bringBy(request, 'deckhand.glb', { brief: 'deck-gear' });
+  // A brief for machines asks nothing of how joints bend, but something of clips.
+  const id = await bringBy(request, 'deckhand.glb', { brief: 'plain-machine' });
   await page.goto(`/c/${id}?room=trials`);
   await ready(page);
   await notebook(page).getByRole('button', { name: 'Clips', exact: true }).click();
@@ -168,7 +168,7 @@ test('a capture’s clip: what is wrong with it is told at its moment and mended
     .getByRole('button', { name: /^Keep it in place/ })
     .click();
   await notebook(page).getByRole('combobox', { name: 'Clip' }).selectOption({ label: 'patrol loop' });
-  await expect(notebook(page).getByRole('row', { name: /^Way over the ground 1\.4 0 m$/ })).toBeVisible();
+  await expect(notebook(page).getByRole('row', { name: /^Way over the ground 1\.400 0 m$/ })).toBeVisible();
 });
 
 test(
@@ -218,3 +218,21 @@ test(
     await expect(page.getByText(/posed, 1 bone turned/)).toBeVisible();
   },
 );
+
+test('the shelf says who was not tried in motion; the house tries them, and stops when it is told to', async ({
+  page,
+  request,
+}) => {
+  await bringBy(request, 'Unmoved Deckhand.glb', { bytes: Buffer.from(clean()) });
+  await page.goto('/');
+  const card = page.getByRole('link', { name: 'Open Unmoved Deckhand', exact: true }).first();
+  await expect(card).toContainText('nothing open at rest');
+  await expect(card).toContainText('not tried in motion');
+  await accessible(page);
+  const offer = page.getByRole('button', { name: /^Try (it|them) in motion$/ });
+  await offer.click();
+  await expect(page.getByRole('progressbar', { name: 'Tried in motion so far' })).toBeVisible();
+  await page.getByRole('button', { name: 'Cancel' }).click();
+  await expect(offer).toBeVisible();
+  await expect(page.getByRole('alert')).toHaveCount(0);
+});

@@ -34,6 +34,7 @@ import { stopHearing } from '@/jobs/listen';
 import { ALL_KINDS } from '@/jobs/kinds';
 import { prepareQueue } from '@/jobs/queue';
 import { Worker } from '@/jobs/worker';
+import { listCharacters } from '@/server/characters';
 import { database } from '@/server/database';
 import { type Context, answer } from '@/server/http';
 import { notesHeader } from '@/server/file-names';
@@ -43,9 +44,13 @@ import type { Step } from '@/core/contracts/step';
 import { skeletonOf } from '@/core/anatomy/skeleton';
 import { QUAY } from '@/core/anatomy/skeletons/quay';
 import { suggest } from '@/core/anatomy/suggest';
+import { countGravity } from '@/core/contracts/finding';
+import { audit as runAudit } from '@/core/house/audit';
+import { briefById } from '@/core/house/briefs';
 import { packPatches } from '@/core/house/edit';
+import { isKeyInMotion } from '@/core/house/registry';
 import { crosswalkToFile } from '@/core/rooms/crosswalk/file';
-import { castBytes } from '../core/support/cast';
+import { castBytes, castCharacter } from '../core/support/cast';
 import { aborting } from './support/asking';
 import { ownDatabase } from './support/database';
 
@@ -494,6 +499,23 @@ describe('audits', () => {
     }[];
     expect(kept.filter((f) => f.gravity === 'stops').length).toBe(lines[lines.length - 1].counts.stops);
     expect(kept.map((f) => f.check)).toContain('height');
+  });
+  it('tried in motion, what shows then is among what is kept, and the shelf tells of whom that is so', async () => {
+    const brief = briefById('handset')!;
+    const character = castCharacter('deckhand.glb');
+    const sheet = await arrived([['deckhand.glb', castBytes('deckhand.glb')]], { brief: 'handset' });
+    const entry = async () => (await listCharacters(database())).find(({ id }) => id === sheet.id);
+    expect(await entry()).toMatchObject({ moved: false, counts: countGravity(runAudit(character, brief)) });
+    const asked = new Request(at('/?brief=handset&moved=true'), { method: 'POST' });
+    const lines = await told(await on(audit, asked, { id: sheet.head }));
+    const all = runAudit(character, brief, { isMoved: true });
+    expect(all.some(({ key }) => isKeyInMotion(key))).toBe(true);
+    expect(lines[lines.length - 1]).toMatchObject({ stage: 'done', counts: countGravity(all) });
+    expect(await entry()).toMatchObject({ moved: true, counts: countGravity(all) });
+    // The step after it was not tried: nothing of what it does in motion is known.
+    const body = { base: sheet.head, remedy: 'set-on-ground', params: {} };
+    expect((await on(remedyStep, sent('POST', body), { id: sheet.id })).status).toBe(201);
+    expect(await entry()).toMatchObject({ moved: false });
   });
   it('cancelled, nothing is kept; where the page has gone it is kept all the same', async () => {
     const sheet = await arrived([['crate.obj', CRATE]], { unit: '0.01', brief: 'handset' });

@@ -255,6 +255,7 @@ it('removing a character takes along what only it needed', async () => {
     findings: Uint8Array.from([1, 2, 3]),
     counts: { stops: 0, worth: 0, note: 0 },
     told: [],
+    isMoved: false,
   });
   expect(await findingsOf(db, revision, HANDSET)).toEqual(Uint8Array.from([1, 2, 3]));
   await removeCharacter(db, id);

@@ -35,7 +35,7 @@ export function triedMotions(character: Character, wishes: MotionWishes): readon
 
 /** Which of them are looked at for what they drive into what: every pose once, and not the small turns of what no table knows. */
 export const isLookedAtForClashes = ({ isInLife, at, joints }: JointMotion): boolean =>
-  isInLife && (!at || at[0] === joints[0].bone);
+  isInLife && (!at || at.includes(joints[0].bone));
 
 function singleMotions(character: Character, { reach, ranges }: MotionWishes): JointMotion[] {
   return jointMotionsOf(character).flatMap((motion): JointMotion[] => {
@@ -64,7 +64,7 @@ interface Turn {
   readonly degrees: number;
 }
 
-/** A pose, once for every joint that it turns: at each the figures are told apart. */
+/** A pose, once for every joint that it turns, those that bend as one together: at each the figures are told apart. */
 function poseMotions(character: Character, name: string, rows: MotionWishes['poses']): JointMotion[] {
   const turns = rows.flatMap(({ part, side, motion: wanted, degrees }) =>
     jointMotionsOf(character).flatMap((motion): Turn[] => {
@@ -76,8 +76,9 @@ function poseMotions(character: Character, name: string, rows: MotionWishes['pos
   const most = Math.max(0, ...turns.map(({ degrees }) => Math.abs(degrees)));
   if (most < LEAST_TURN) return [];
   const joints = turningJoints(character, turns, most);
-  const bones = [...new Set(joints.map(({ bone }) => bone))];
-  return bones.map((bone) => ({
+  // Told where the motions of single joints are told: what is wrong there is one matter with them.
+  const places = new Map(turns.map(({ motion }) => [motion.bone, motion.joints.map(({ bone }) => bone)]));
+  return [...places].map(([bone, at]) => ({
     bone,
     motion: name,
     part: '',
@@ -86,7 +87,7 @@ function poseMotions(character: Character, name: string, rows: MotionWishes['pos
     joints,
     axis: turns[0].motion.axis,
     isInLife: true,
-    at: [bone],
+    at,
   }));
 }
 
