@@ -234,5 +234,5 @@ test('the shelf says who was not tried in motion; the house tries them, and stop
   await expect(page.getByRole('progressbar', { name: 'Tried in motion so far' })).toBeVisible();
   await page.getByRole('button', { name: 'Cancel' }).click();
   await expect(offer).toBeVisible();
-  await expect(page.getByRole('alert')).toHaveCount(0);
+  await expect(page.getByRole('main').getByRole('alert')).toHaveCount(0);
 });

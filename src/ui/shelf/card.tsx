@@ -33,9 +33,7 @@ export function Card({ entry, onRemove }: { entry: ShelfFigure; onRemove: () => 
           <p className="mt-2 text-[12.5px] font-semibold">
             <Tally counts={entry.counts} empty={isUntried(entry) ? 'nothing open at rest' : 'clean'} />
             {isUntried(entry) && (
-              <span className="ml-3 inline-block whitespace-nowrap font-normal text-soft">
-                not tried in motion
-              </span>
+              <span className="block font-normal text-soft">not tried in motion</span>
             )}
             {entry.waived > 0 && (
               <span className="ml-3 inline-block whitespace-nowrap font-normal text-soft">
