@@ -248,20 +248,33 @@ describe('a stiff motion', () => {
   });
 });
 
-it('half way between turns of 170° one way and the other is half a turn, and not none', () => {
-  const turns = [170, -170].map((degrees) =>
-    composeMatrix([0, 0, 0], quatAbout([0, 0, 1], (degrees * Math.PI) / 180), [1, 1, 1]),
-  );
-  const out = new Float32Array(3);
-  const half = influencesFrom([
-    [
-      [0, 0.5],
-      [1, 0.5],
-    ],
-  ]);
-  skinByDualQuaternions(Float32Array.of(1, 0, 0), half, dualQuaternionsOf(rowsOf(turns)), out);
-  expect(Array.from(out, (x) => Number(x.toFixed(5)) + 0)).toEqual([-1, 0, 0]);
-});
+// The second pair comes out of its matrices as quaternions on opposite sides.
+it.each([
+  ['170° one way and the other', [0, 0, 1], [170, -170], [1, 0, 0], [-1, 0, 0]],
+  [
+    '100° and 130°',
+    [-1, 0, 0],
+    [100, 130],
+    [0, 1, 0],
+    [0, Math.cos((115 * Math.PI) / 180), -Math.sin((115 * Math.PI) / 180)],
+  ],
+] as const)(
+  'half way between turns of %s lies between them the short way',
+  (_, axis, degrees, point, half) => {
+    const turns = degrees.map((angle) =>
+      composeMatrix([0, 0, 0], quatAbout(axis, (angle * Math.PI) / 180), [1, 1, 1]),
+    );
+    const out = new Float32Array(3);
+    const influences = influencesFrom([
+      [
+        [0, 0.5],
+        [1, 0.5],
+      ],
+    ]);
+    skinByDualQuaternions(Float32Array.from(point), influences, dualQuaternionsOf(rowsOf(turns)), out);
+    out.forEach((number, k) => expect(number).toBeCloseTo(half[k], 5));
+  },
+);
 
 /** Root of the mean square that the best rotation leaves, by a singular value decomposition (Kabsch 1976). */
 function kabsch(rest: Float32Array, posed: Float32Array): number {

@@ -303,6 +303,19 @@ describe('a fault that is planted', () => {
     const polygons = all[0].elements.filter(({ kind }) => kind === 'polygon');
     expect(polygons.reduce((sum, { ids }) => sum + ids.length, 0)).toBeLessThan(24);
   });
+  it('a joint at which points fly off is told of that alone, though its skin is stretched as well', () => {
+    const delivered = castCharacter('deckhand.glb');
+    const at = (limits: typeof USUAL_LIMITS, ids: readonly string[]) =>
+      audit(delivered, { ...brief, trials: limits }, { checks: checksInMotion(brief) }).flatMap(
+        ({ check, subject }) => (ids.includes(check) ? [subject.name] : []),
+      );
+    const others = ['volume-lost', 'overstretched', 'turned-inside-out'];
+    const torn = at(USUAL_LIMITS, ['flies-off']);
+    const isTorn = (name: string) => torn.includes(name);
+    // Where flying off is allowed the same joints are told of what else they do.
+    expect(at({ ...USUAL_LIMITS, torn: 99 }, others).filter(isTorn).length).toBeGreaterThan(2);
+    expect(at(USUAL_LIMITS, others).filter(isTorn)).toEqual([]);
+  });
   it('a knee that folds: its flesh parts between two neighbours, with nothing shared', () => {
     const body = clean.meshes[clean.nodes[node('body')].mesh];
     const { joints } = clean.skins[clean.nodes[node('body')].skin];

@@ -3,8 +3,8 @@
 import clsx from 'clsx';
 import { type RowChange, isWorse } from '@/core/rooms/trials/rows';
 import { Button } from '../kit/button';
-import { percentText } from '../kit/format';
 import { UnderWay } from '../kit/progress';
+import { ChangeCells } from '../parts/motion-change';
 import { compareInMotion, showBothIn, stopComparingInMotion } from '../state/compare';
 import { useDesk } from '../state/store';
 
@@ -84,7 +84,7 @@ export function CompareInMotion() {
 }
 
 function ChangeRow({ change }: { change: RowChange }) {
-  const { before, after } = change;
+  const { after } = change;
   const isShown = useDesk(({ compared }) => compared?.stands === after);
   return (
     <tr className={clsx('border-t border-rule', isShown && 'bg-damson-wash')}>
@@ -101,12 +101,7 @@ function ChangeRow({ change }: { change: RowChange }) {
           </span>
         </button>
       </th>
-      <td className={clsx('mono whitespace-nowrap pl-2 text-right', isWorse(change) && 'text-stops')}>
-        {percentText(before.volume)} → {percentText(after.volume)}
-      </td>
-      <td className="mono whitespace-nowrap pl-2 text-right">
-        {before.stretch.toFixed(1)} → {after.stretch.toFixed(1)} ×
-      </td>
+      <ChangeCells change={change} />
     </tr>
   );
 }

@@ -32,9 +32,7 @@ export function Card({ entry, onRemove }: { entry: ShelfFigure; onRemove: () => 
           <p className="text-[12.5px] text-soft">for {entry.wants?.title ?? entry.brief}</p>
           <p className="mt-2 text-[12.5px] font-semibold">
             <Tally counts={entry.counts} empty={isUntried(entry) ? 'nothing open at rest' : 'clean'} />
-            {isUntried(entry) && (
-              <span className="block font-normal text-soft">not tried in motion</span>
-            )}
+            {isUntried(entry) && <span className="block font-normal text-soft">not tried in motion</span>}
             {entry.waived > 0 && (
               <span className="ml-3 inline-block whitespace-nowrap font-normal text-soft">
                 {entry.waived} waived

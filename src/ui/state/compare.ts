@@ -45,14 +45,17 @@ export async function compareInMotion(): Promise<void> {
   const { character, brief } = desk();
   if (!both || !character) return;
   const isCurrent = turning.begin();
+  // What is told of the way comes by another line than the answer, and may come behind it.
+  let isAnswered = false;
   change({ inMotion: { share: 0 } });
   try {
     const solver = solveWorker(character);
     await solver.takePair(both.first, both.second);
     const told = proxy((share: number) => {
-      if (isCurrent()) change({ inMotion: { share } });
+      if (isCurrent() && !isAnswered) change({ inMotion: { share } });
     });
     const found = await solver.changesInMotion(brief, told);
+    isAnswered = true;
     if (isCurrent()) change({ inMotion: found });
   } catch (error) {
     if (!isCurrent()) return;

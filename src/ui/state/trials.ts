@@ -32,12 +32,15 @@ export async function tryInMotion(): Promise<void> {
   const { character, revision, brief, audited } = desk();
   if (!character || !revision || !audited || isTried(desk())) return;
   const isCurrent = trying.begin();
+  // What is told of the way comes by another line than the answer, and may come behind it.
+  let isAnswered = false;
   useTrying.setState({ share: 0, stopped: null });
   try {
     const told = proxy((share: number) => {
-      if (isCurrent()) useTrying.setState({ share });
+      if (isCurrent() && !isAnswered) useTrying.setState({ share });
     });
     const tried = await solveWorker(character).tryInMotion(brief, told);
+    isAnswered = true;
     if (!isCurrent() || !tried) return;
     const now = desk();
     if (now.revision !== revision || briefKey(now.brief) !== briefKey(brief) || !now.record || !now.audited)

@@ -35,6 +35,8 @@ import { type SceneGroup, sceneOf } from '@/core/rooms/placement/scene';
 import { type ChoiceStep, type ChosenElements, afterChoiceStep } from '@/core/rooms/surface/choosing';
 import { asymmetryOf } from '@/core/anatomy/asymmetry';
 import { type ClipFigures, clipFigures } from '@/core/rooms/trials/clip-figures';
+import { type PoseFigures, poseFigures } from '@/core/rooms/trials/figures';
+import { jointSurface } from '@/core/rooms/trials/sweep';
 import { waysToNextLoop } from '@/core/rooms/surface/loops';
 import {
   type LoopFigures,
@@ -291,6 +293,13 @@ const desk = {
   },
 
   clips: (): { name: string; seconds: number }[] => clipsOf(need()),
+
+  /** What happens at a joint while the figure stands so; null where nothing bends there. */
+  figuresInPose(bone: number, trial: Trial): PoseFigures | null {
+    const character = need();
+    const surface = jointSurface(character, bone);
+    return surface.surfaces.length > 0 ? poseFigures(surface, standOf(character, trial).world) : null;
+  },
 
   /** Points, normals and twigs under a clip at a time, or with one bone turned about its own axes. */
   pose(trial: Trial): Pose {

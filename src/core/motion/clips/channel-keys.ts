@@ -52,22 +52,22 @@ export function withSamples(
   return { ...channel, interpolation: 'LINEAR', times, values };
 }
 
-function dot4(a: ArrayLike<number>, b: ArrayLike<number>): number {
-  return a[0] * b[0] + a[1] * b[1] + a[2] * b[2] + a[3] * b[3];
+function dot4(a: ArrayLike<number>, b: ArrayLike<number>, i = 0, j = 0): number {
+  return a[i] * b[j] + a[i + 1] * b[j + 1] + a[i + 2] * b[j + 2] + a[i + 3] * b[j + 3];
 }
 
-/** Degrees from one turn (x y z w) to another, 0 … 180. */
-export function degreesBetween(a: ArrayLike<number>, b: ArrayLike<number>): number {
+/** Degrees from one turn (x y z w, from place i on) to another (from place j on), 0 … 180. */
+export function degreesBetween(a: ArrayLike<number>, b: ArrayLike<number>, i = 0, j = 0): number {
   // By the tangent: near zero the cosine of numbers in single precision tells nothing below a twentieth of a degree.
-  const x = b[3] * a[0] - b[0] * a[3] - (a[1] * b[2] - a[2] * b[1]);
-  const y = b[3] * a[1] - b[1] * a[3] - (a[2] * b[0] - a[0] * b[2]);
-  const z = b[3] * a[2] - b[2] * a[3] - (a[0] * b[1] - a[1] * b[0]);
-  return (2 * Math.atan2(Math.hypot(x, y, z), Math.abs(dot4(a, b))) * 180) / Math.PI;
+  const x = b[j + 3] * a[i] - b[j] * a[i + 3] - (a[i + 1] * b[j + 2] - a[i + 2] * b[j + 1]);
+  const y = b[j + 3] * a[i + 1] - b[j + 1] * a[i + 3] - (a[i + 2] * b[j] - a[i] * b[j + 2]);
+  const z = b[j + 3] * a[i + 2] - b[j + 2] * a[i + 3] - (a[i] * b[j + 1] - a[i + 1] * b[j]);
+  return (2 * Math.atan2(Math.hypot(x, y, z), Math.abs(dot4(a, b, i, j))) * 180) / Math.PI;
 }
 
-/** Distance between two places, 3 each. */
-export function distanceBetween(a: ArrayLike<number>, b: ArrayLike<number>): number {
-  return Math.hypot(a[0] - b[0], a[1] - b[1], a[2] - b[2]);
+/** Distance between two places, 3 each, from places i and j on. */
+export function distanceBetween(a: ArrayLike<number>, b: ArrayLike<number>, i = 0, j = 0): number {
+  return Math.hypot(a[i] - b[j], a[i + 1] - b[j + 1], a[i + 2] - b[j + 2]);
 }
 
 /** A clip with channels changed or left out (null); the same clip where none was. */

@@ -3,7 +3,7 @@
  * a marker was lost and hand-made clips where a turn flips over. A fast move is none: the steps around it are large too.
  */
 import type { Channel, Clip } from '../../character/model';
-import { degreesBetween, distanceBetween, valueOfKey, withChannels, withoutKeys } from './channel-keys';
+import { degreesBetween, distanceBetween, offsetOfKey, withChannels, withoutKeys } from './channel-keys';
 
 /** Steps are told by the frame: what they would be in a thirtieth of a second. */
 const FRAME_SECONDS = 1 / 30;
@@ -77,10 +77,13 @@ function jumpsOfChannel(channel: Channel, { turn, shift }: JumpLimits, scale: nu
 
 /** From every key to the next: degrees or metres in a frame. */
 function stepsByFrame(channel: Channel, scale: number): number[] {
-  const { times, path, interpolation } = channel;
+  const { times, values, path, interpolation } = channel;
   return Array.from({ length: Math.max(0, times.length - 1) }, (_, key) => {
-    const [from, to] = [valueOfKey(channel, key), valueOfKey(channel, key + 1)];
-    const step = path === 'rotation' ? degreesBetween(from, to) : distanceBetween(from, to) * scale;
+    const [from, to] = [offsetOfKey(channel, key), offsetOfKey(channel, key + 1)];
+    const step =
+      path === 'rotation'
+        ? degreesBetween(values, values, from, to)
+        : distanceBetween(values, values, from, to) * scale;
     // What is held until the next key goes all the way in one frame.
     const seconds = interpolation === 'STEP' ? FRAME_SECONDS : times[key + 1] - times[key];
     return step * Math.min(1, FRAME_SECONDS / Math.max(seconds, Number.EPSILON));
@@ -128,8 +131,11 @@ function keysToTakeOut(channel: Channel, jumps: readonly Jump[], beside: number)
 /** Whether a jump is taken back by the next one: behind both it is nearer to where it was than either is large. */
 function comesBack(channel: Channel, leaves: LargeStep, returns: LargeStep, scale: number): boolean {
   if (returns.key - leaves.key > LONGEST_SPIKE) return false;
-  const [before, behind] = [valueOfKey(channel, leaves.key), valueOfKey(channel, returns.key + 1)];
+  const { values, path } = channel;
+  const [before, behind] = [offsetOfKey(channel, leaves.key), offsetOfKey(channel, returns.key + 1)];
   const apart =
-    channel.path === 'rotation' ? degreesBetween(before, behind) : distanceBetween(before, behind) * scale;
+    path === 'rotation'
+      ? degreesBetween(values, values, before, behind)
+      : distanceBetween(values, values, before, behind) * scale;
   return apart < Math.min(leaves.size, returns.size) / 2;
 }

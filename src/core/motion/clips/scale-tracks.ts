@@ -1,7 +1,7 @@
 /** Bones that a clip scales. Many games take turns and shifts of bones alone; a scale arrives as none, or as a shear. */
 import { ancestorsOf } from '../../character/hierarchy';
 import type { Channel, Character, Clip } from '../../character/model';
-import { valueOfKey } from './channel-keys';
+import { offsetOfKey } from './channel-keys';
 
 export interface ScaledBone {
   readonly node: number;
@@ -31,16 +31,24 @@ export function scaledBones(character: Character, clip: Clip): ScaledBone[] {
     .sort((a, b) => Math.abs(Math.log(b.factor)) - Math.abs(Math.log(a.factor)));
 }
 
+/** What is scaled to less is scaled to nothing. */
+const NOTHING = 1e-6;
+
 function farthestScale(channel: Channel, rest: readonly number[]): ScaledBone {
+  const { node, times, values } = channel;
+  let farthest = 0;
   let factor = 1;
   let seconds = 0;
-  channel.times.forEach((time, key) => {
-    valueOfKey(channel, key).forEach((number, axis) => {
-      const here = Math.abs(number / (rest[axis] || 1));
-      if (Math.abs(Math.log(here || 1e-6)) <= Math.abs(Math.log(factor))) return;
+  for (let key = 0; key < times.length; key++) {
+    const offset = offsetOfKey(channel, key);
+    for (let axis = 0; axis < 3; axis++) {
+      const here = Math.abs(values[offset + axis] / (rest[axis] || 1));
+      const away = Math.abs(Math.log(Math.max(here, NOTHING)));
+      if (away <= farthest) continue;
+      farthest = away;
       factor = here;
-      seconds = time;
-    });
-  });
-  return { node: channel.node, factor, seconds };
+      seconds = times[key];
+    }
+  }
+  return { node, factor, seconds };
 }

@@ -1,6 +1,5 @@
 'use client';
 
-import clsx from 'clsx';
 import { useState } from 'react';
 import type { Brief } from '@/core/house/brief';
 import { USUAL_CLIPS } from '@/core/contracts/clips';
@@ -8,6 +7,7 @@ import { lengthText } from '@/core/contracts/units';
 import type { ClipFigures } from '@/core/rooms/trials/clip-figures';
 import { Button } from '../../kit/button';
 import { Mark } from '../../kit/gravity';
+import { OpenRow } from '../../kit/open-row';
 import { useFigures } from '../../parts/use-figures';
 import { chooseFinding } from '../../state/choose';
 import { beginPose, standAt } from '../../state/pose';
@@ -78,31 +78,17 @@ function useFindingsOf(clip: number) {
 function ClipRow({ clip, isOpen, onOpen }: { clip: ClipFigures; isOpen: boolean; onOpen: () => void }) {
   const found = useFindingsOf(clip.clip);
   const cell = 'mono whitespace-nowrap py-1 pl-2 text-right';
-  return (
+  const cells = (
     <>
-      <tr className={clsx('border-b border-rule/60', isOpen && 'bg-wash')}>
-        <th scope="row" className="py-1 text-left font-normal">
-          <button
-            type="button"
-            aria-expanded={isOpen}
-            onClick={onOpen}
-            className="text-left [overflow-wrap:anywhere] hover:underline"
-          >
-            {clip.name}
-          </button>
-        </th>
-        <td className={cell}>{clip.seconds.toFixed(2)} s</td>
-        <td className={cell}>{clip.rate === null ? 'uneven' : `${clip.rate}/s`}</td>
-        <td className={cell}>{found.length}</td>
-      </tr>
-      {isOpen && (
-        <tr className="border-b border-rule">
-          <td colSpan={4} className="pb-3 pt-1.5">
-            <OpenClip clip={clip} />
-          </td>
-        </tr>
-      )}
+      <td className={cell}>{clip.seconds.toFixed(2)} s</td>
+      <td className={cell}>{clip.rate === null ? 'uneven' : `${clip.rate}/s`}</td>
+      <td className={cell}>{found.length}</td>
     </>
+  );
+  return (
+    <OpenRow label={clip.name} cells={cells} columns={4} isOpen={isOpen} onOpen={onOpen}>
+      <OpenClip clip={clip} />
+    </OpenRow>
   );
 }
 

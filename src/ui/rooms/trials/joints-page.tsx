@@ -8,6 +8,8 @@ import { lengthText } from '@/core/contracts/units';
 import { type MotionFigures, isWorse } from '@/core/rooms/trials/rows';
 import { Button, Chip } from '../../kit/button';
 import { percentText } from '../../kit/format';
+import { OpenRow } from '../../kit/open-row';
+import { ChangeCells } from '../../parts/motion-change';
 import { chooseBone, goToRoom, lookAtWeights } from '../../state/choose';
 import { useDesk } from '../../state/store';
 import { showStretch } from '../../state/trials';
@@ -119,17 +121,13 @@ function Since() {
       {changes.length > 0 && (
         <table className="mt-1 w-full text-[12.5px]">
           <tbody>
-            {changes.slice(0, TOLD).map(({ before, after }) => (
-              <tr key={`${after.node} ${after.motion}`}>
+            {changes.slice(0, TOLD).map((change) => (
+              <tr key={`${change.after.node} ${change.after.motion}`}>
                 <th scope="row" className="py-0.5 text-left font-normal [overflow-wrap:anywhere]">
-                  <span className="mono">{after.bone}</span> <span className="text-soft">{after.motion}</span>
+                  <span className="mono">{change.after.bone}</span>{' '}
+                  <span className="text-soft">{change.after.motion}</span>
                 </th>
-                <td className="mono whitespace-nowrap pl-2 text-right">
-                  {percentText(before.volume)} → {percentText(after.volume)}
-                </td>
-                <td className="mono whitespace-nowrap pl-2 text-right">
-                  {before.stretch.toFixed(1)} → {after.stretch.toFixed(1)} ×
-                </td>
+                <ChangeCells change={change} />
               </tr>
             ))}
           </tbody>
@@ -151,32 +149,24 @@ function JointRows({
   onOpen: () => void;
 }) {
   const [worst] = joint.motions;
-  return (
+  const label = (
     <>
-      <tr className={clsx('border-b border-rule/60', isOpen && 'bg-wash')}>
-        <th scope="row" className="py-1 text-left font-normal">
-          <button
-            type="button"
-            aria-expanded={isOpen}
-            onClick={onOpen}
-            className="text-left [overflow-wrap:anywhere] hover:underline"
-          >
-            <span className="mono">{joint.name}</span>{' '}
-            <span className="text-soft">
-              {worst.motion}, {Math.round(worst.degrees)}°
-            </span>
-          </button>
-        </th>
-        <Figures row={worst} limits={limits} />
-      </tr>
-      {isOpen && (
-        <tr className="border-b border-rule">
-          <td colSpan={4} className="pb-3 pt-1.5">
-            <OpenJoint joint={joint} limits={limits} />
-          </td>
-        </tr>
-      )}
+      <span className="mono">{joint.name}</span>{' '}
+      <span className="text-soft">
+        {worst.motion}, {Math.round(worst.degrees)}°
+      </span>
     </>
+  );
+  return (
+    <OpenRow
+      label={label}
+      cells={<Figures row={worst} limits={limits} />}
+      columns={4}
+      isOpen={isOpen}
+      onOpen={onOpen}
+    >
+      <OpenJoint joint={joint} limits={limits} />
+    </OpenRow>
   );
 }
 

@@ -7,6 +7,7 @@ import { borrowFrom, findLenders, useLent } from '../../state/lent';
 import { clock } from '../../state/pointer';
 import { beginPose, playAt, standAt } from '../../state/pose';
 import { useDesk } from '../../state/store';
+import { LiveFigures } from './live-figures';
 import { Trying } from './trying';
 import { TurnChart } from './turn-chart';
 
@@ -18,6 +19,7 @@ export function Motion() {
       <div className="flex flex-wrap items-center gap-x-6 gap-y-2">
         <Clips />
         <TurnedBone />
+        <LiveFigures />
         <PoseSettings />
         <BackToRest />
         <KeptPoses />
