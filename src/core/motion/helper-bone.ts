@@ -25,6 +25,7 @@ import {
   times,
 } from '../geometry/matrix';
 import { clipLocals, posedWorld } from './pose';
+import { usualRateOf } from './clips/frame-grid';
 
 /** A helper cannot be made there; the message says why. */
 export class HelperError extends Error {}
@@ -186,6 +187,18 @@ function withJoint(skin: Skin, like: number, joint: number): Skin {
 /** Turns so far apart between two keys are halved in more than one step. */
 const BETWEEN = 4;
 
+/** Keys with times between them; on frames where the clip has all of its keys on such, so many a second. */
+function timesBetween(keys: readonly number[], rate: number | null): number[] {
+  return keys.flatMap((key, i) => {
+    const next = keys[i + 1];
+    if (next === undefined) return [key];
+    const between = Array.from({ length: BETWEEN - 1 }, (_, k) => key + ((next - key) * (k + 1)) / BETWEEN);
+    if (rate === null) return [key, ...between];
+    const frames = new Set(between.map((time) => Math.round(time * rate)));
+    return [key, ...[...frames].map((frame) => frame / rate).filter((time) => time > key && time < next)];
+  });
+}
+
 /** The helper's rotation in a clip: half of what the joint turns away from rest. */
 function halfChannels(
   character: Character,
@@ -198,14 +211,7 @@ function halfChannels(
   const rest = character.nodes[bone].rotation;
   const isStep = own.interpolation === 'STEP';
   const keys = [...own.times];
-  const at = isStep
-    ? keys
-    : keys.flatMap((key, i) => {
-        const next = keys[i + 1];
-        if (next === undefined) return [key];
-        return Array.from({ length: BETWEEN }, (_, k) => key + ((next - key) * k) / BETWEEN);
-      });
-  const times = Float32Array.from(at);
+  const times = Float32Array.from(isStep ? keys : timesBetween(keys, usualRateOf(clip)));
   const values = [...times].flatMap((time) => {
     const { rotation } = decompose(clipLocals(character, clip, time), bone * 16);
     return [...quatMultiply(rest, halfOf(quatMultiply(quatConjugate(rest), rotation)))];
