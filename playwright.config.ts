@@ -1,7 +1,10 @@
 import { defineConfig } from '@playwright/test';
 import { CHROMIUM } from './src/bench/chromium';
 
-/** Tests that look at the picture of the stage. For the others nothing is drawn: in software that takes a fifth of their time. */
+/**
+ * Tests that look at the picture of the stage. For the others nothing is drawn: in software that takes a fifth of
+ * their time.
+ */
 const LOOKS = /@pictures/;
 
 /** Pictures for the documentation are taken by tests of both kinds. */

@@ -10,7 +10,6 @@ import type { Finding } from '../core/contracts/finding';
 import { audit, checksInMotion } from '../core/house/audit';
 import { briefById } from '../core/house/briefs';
 import { remedyById } from '../core/house/registry';
-
 import { type JointTrial, STEPS, bendsFlesh, figuresAt, trialOf } from '../core/rooms/trials/sweep';
 import { jointMotionsOf } from '../core/anatomy/joint-motions';
 import type { MeshPart } from '../core/anatomy/parts';
@@ -44,6 +43,8 @@ interface Planted {
   readonly bone: number;
   readonly character: Character;
   readonly limb: ReadonlySet<number>;
+  /** The check that must tell of it; any where it does not say. */
+  readonly check?: string;
 }
 
 /** Bones with the two joints above them and all that hangs on those nearest. */
@@ -128,6 +129,7 @@ function plantedOn(character: Character): Planted[] {
     const driver = part.drivers[0].node;
     out.push({
       kind: 'a rigid part that two bones pull',
+      check: 'rigid-bends',
       bone: driver,
       character: bentAt(character, part, parentBone(character.nodes, driver)),
       limb: limbOf(character, [driver]),
@@ -191,14 +193,14 @@ function faultRows(bodies: readonly Character[]): BenchRow[] {
   const cleanFindings = bodies.map((body) => new Set(findingsOf(body).map(({ key }) => key)));
   const kinds = new Map<string, { found: number; apart: number; count: number }>();
   bodies.forEach((body, i) => {
-    for (const { kind, character, limb } of plantedOn(body)) {
+    for (const { kind, character, limb, check } of plantedOn(body)) {
       const fresh = findingsOf(character).filter(({ key }) => !cleanFindings[i].has(key));
       const tally = kinds.get(kind) ?? { found: 0, apart: 0, count: 0 };
       kinds.set(kind, tally);
       tally.count++;
-      const isOfPart = kind === 'a rigid part that two bones pull';
-      if (fresh.some(({ check, subject }) => (isOfPart ? check === 'rigid-bends' : limb.has(subject.index))))
-        tally.found++;
+      const isFound = (finding: Finding) =>
+        check ? finding.check === check : limb.has(finding.subject.index);
+      if (fresh.some(isFound)) tally.found++;
       if (fresh.some(({ subject }) => subject.kind !== 'mesh' && !limb.has(subject.index))) tally.apart++;
     }
   });

@@ -3,6 +3,7 @@ import type { Kysely } from 'kysely';
 import type { Counts } from '../core/contracts/finding';
 import type { FindingTold } from '../core/contracts/waiver';
 import { type Brief, briefKey } from '../core/house/brief';
+import { isKeyInMotion } from '../core/house/registry';
 import { toldOn } from './audits';
 import { briefById } from './briefs';
 import type { Database } from './database';
@@ -41,7 +42,7 @@ export async function standingUnder(
   const rows: StandsUnder[] = [];
   for (const { id: user, name, revision, number } of users) {
     options.onProgress?.({ stage: `auditing ${name}`, share: rows.length / users.length });
-    const known = await toldOn(db, revision, briefKey(now), houseStamp());
+    const known = await toldAtRest(db, revision, briefKey(now));
     const open = (told: readonly FindingTold[]) => countOpen(told, waivers.get(user) ?? [], number).counts;
     rows.push({
       id: user,
@@ -51,6 +52,16 @@ export async function standingUnder(
     });
   }
   return rows;
+}
+
+/** What an audit found that shows at rest: nobody moves the figures for another version of their brief. */
+async function toldAtRest(
+  db: Kysely<Database>,
+  revision: string,
+  brief: string,
+): Promise<readonly FindingTold[] | null> {
+  const told = await toldOn(db, revision, brief, houseStamp());
+  return told?.filter(({ key }) => !isKeyInMotion(key)) ?? null;
 }
 
 async function toldUnder(

@@ -1,4 +1,5 @@
 /** Clips in order: what of their keys is found, and what mends it without touching anything else. */
+import { readFileSync } from 'node:fs';
 import fc from 'fast-check';
 import {
   type Interpolant,
@@ -24,9 +25,12 @@ import { briefById } from '@/core/house/briefs';
 import { CHECKS, remedyById } from '@/core/house/registry';
 import { degreesBetween, valueOfKey, withoutKeys } from '@/core/motion/clips/channel-keys';
 import { keysOffGrid, offFrame, putOnGrid } from '@/core/motion/clips/frame-grid';
-import { bridgeJumps, jumpsOf } from '@/core/motion/clips/jumps';
+import { besideNeeded, bridgeJumps, jumpsOf } from '@/core/motion/clips/jumps';
 import { closeLoop, loopGaps } from '@/core/motion/clips/loop-gap';
 import { carriedNode, inPlace, placeAt, travelOf } from '@/core/motion/clips/travel';
+import { readCharacter } from '@/core/formats';
+import { clipFigures } from '@/core/rooms/trials/clip-figures';
+import { shareOfHeightOf } from '@/core/rooms/trials/clips';
 import { channelAt, clipSeconds, clipWorld } from '@/core/motion/pose';
 import { castCharacter } from './support/cast';
 
@@ -34,9 +38,9 @@ const clean = castCharacter('deckhand-clean.glb');
 const at = (name: string) => clean.nodes.findIndex((node) => node.name === name);
 const brief: Brief = { ...briefById('handset')!, clips: { ...USUAL_CLIPS, rate: 30, travel: 0.2 } };
 const UP = [0, 1, 0];
-const still = () => 1;
+const still = () => 1 / 1.76;
 const nothing = (_: number, __: readonly number[], to: readonly number[]) => [...to];
-const LIMITS = { turn: 60, shift: 0.3 };
+const LIMITS = { turn: 60, shift: 0.17 };
 
 /** Keys of a turn about the x axis, degrees by time. */
 const turning = (
@@ -144,6 +148,16 @@ describe('keys on frames', () => {
       });
     });
     expect(found(offered(withClips(captured)))).toEqual([]);
+  });
+
+  it('turns go the short way from frame to frame, whichever sign their keys had', () => {
+    const flipped = turning(at('head'), frames(1, 24), (time) => 300 * time);
+    flipped.values.forEach((number, i) => (flipped.values[i] = (i >> 2) % 2 ? -number : number));
+    const [channel] = putOnGrid(clip('look', flipped), 30).channels;
+    for (let key = 1; key < channel.times.length; key++) {
+      const [before, after] = [valueOfKey(channel, key - 1), valueOfKey(channel, key)];
+      expect(before.reduce((sum, number, i) => sum + number * after[i], 0)).toBeGreaterThan(0);
+    }
   });
 
   it('what holds until the next key keeps its steps, each on the nearest frame', () => {
@@ -258,10 +272,69 @@ describe('jumps', () => {
       ]),
     );
     expect(jumpsOf(lost, LIMITS, still)).toHaveLength(1);
-    expect(jumpsOf(lost, LIMITS, () => 0.01)).toEqual([]);
+    expect(jumpsOf(lost, LIMITS, () => 0.001)).toEqual([]);
     const [mended] = bridgeJumps(lost, LIMITS, still, 1).channels;
     const place = placeAt(clean, clip('step', mended), at('pelvis'), 1);
     expect(place[0]).toBeCloseTo(rest[0] + 0.2, 4);
+  });
+});
+
+describe('captures that others made', () => {
+  const capture = (file: string) =>
+    readCharacter([
+      { name: file, bytes: new Uint8Array(readFileSync(`/usr/share/assimp/models/BVH/${file}`)) },
+    ]);
+  const size = (character: Character) => shareOfHeightOf(character);
+
+  it('the pose that one is calibrated in stands apart as its first key: that goes, and nothing else', () => {
+    const character = capture('01_01.bvh');
+    const [walk] = character.clips;
+    const jumps = jumpsOf(walk, LIMITS, size(character));
+    expect(jumps.map(({ node, key }) => [character.nodes[node].name, key]).sort()).toEqual([
+      ['LeftArm', 0],
+      ['LeftForeArm', 0],
+      ['RightArm', 0],
+    ]);
+    const bridged = bridgeJumps(walk, LIMITS, size(character), besideNeeded(walk, LIMITS, size(character)));
+    expect(jumpsOf(bridged, LIMITS, size(character))).toEqual([]);
+    bridged.channels.forEach((channel, i) => {
+      const before = walk.channels[i];
+      expect(channel).toEqual(channel === before ? before : withoutKeys(before, (key) => key === 0));
+    });
+    expect(bridged.channels.filter((channel, i) => channel !== walk.channels[i])).toHaveLength(3);
+  });
+
+  it('a thumb that flips over and back for seconds is bridged by as many keys as it takes', () => {
+    const character = capture('01_03.bvh');
+    const [jump] = character.clips;
+    const flips = jumpsOf(jump, LIMITS, size(character));
+    expect(flips.length).toBeGreaterThan(20);
+    expect(new Set(flips.map(({ node }) => character.nodes[node].name))).toContain('RThumb');
+    const beside = besideNeeded(jump, LIMITS, size(character));
+    expect(beside).toBeGreaterThan(1);
+    expect(jumpsOf(bridgeJumps(jump, LIMITS, size(character), beside), LIMITS, size(character))).toEqual([]);
+  });
+
+  it('a boxer in an unknown unit jumps nowhere, and what carries a skeleton without any mesh is told', () => {
+    const character = capture('Boxing_Toes.bvh');
+    expect(jumpsOf(character.clips[0], LIMITS, size(character))).toEqual([]);
+    const [figures] = clipFigures(character);
+    expect(character.nodes[carriedNode(character, character.clips[0])].name).toBe('Hips');
+    const ends = [0, clipSeconds(character.clips[0])].map((time) =>
+      placeAt(character, character.clips[0], carriedNode(character, character.clips[0]), time),
+    );
+    expect(figures.travel).toBeCloseTo(Math.hypot(ends[1][0] - ends[0][0], ends[1][2] - ends[0][2]), 6);
+    expect(figures.travel).toBeGreaterThan(10);
+    expect(figures.idleTracks).toBe(0);
+    expect(figures.gap).toBeGreaterThan(5);
+  });
+
+  it('what is held from key to key on purpose does not jump', () => {
+    const held = clip(
+      'count',
+      turning(at('head'), frames(1), (time) => Math.floor(time * 4) * 90, 'STEP'),
+    );
+    expect(jumpsOf(held, LIMITS, still)).toEqual([]);
   });
 });
 
@@ -454,7 +527,7 @@ describe('scales and idle tracks', () => {
     );
   });
 
-  it('of a clip whose meshes are all elsewhere nothing is said', () => {
+  it('of a skeleton without any mesh every bone counts, so that none of its tracks is idle', () => {
     const bare = { ...clean, skins: [], nodes: clean.nodes.map((node) => ({ ...node, mesh: -1, skin: -1 })) };
     const wave = clip(
       'wave',

@@ -1,7 +1,8 @@
 /** What a brief has a figure tried in: ranges of its own, and poses of several joints at once. */
 import { Matrix4, Object3D, Quaternion, Vector3 } from 'three';
 import { restWorld } from '@/core/character/hierarchy';
-import { turnsOfMotion } from '@/core/anatomy/joint-motions';
+import { jointMotionsOf, turnsOfMotion } from '@/core/anatomy/joint-motions';
+import { type JointPart, MOTIONS_OF } from '@/core/anatomy/joint-ranges';
 import { TRIALS, USUAL_LIMITS, type TrialLimits } from '@/core/contracts/trials';
 import { audit, checksInMotion } from '@/core/house/audit';
 import { briefById } from '@/core/house/briefs';
@@ -10,6 +11,7 @@ import { posedWorld } from '@/core/motion/pose';
 import { trialsOf } from '@/core/rooms/trials/findings';
 import { isLookedAtForClashes, triedMotions } from '@/core/rooms/trials/motions';
 import { trialRows } from '@/core/rooms/trials/rows';
+import { cleanHeron } from '@/demo/heron';
 import { castCharacter } from './support/cast';
 
 const clean = castCharacter('deckhand-clean.glb');
@@ -43,10 +45,35 @@ describe('ranges of a brief', () => {
       .samples.at(-1);
     expect(last?.degrees).toBe(90);
   });
+  it('a bird’s thighs go to and fro a little, and it has shins all the same', () => {
+    const heron = cleanHeron(1);
+    const thighs = triedMotions(heron, USUAL_LIMITS).filter(({ part }) => part === 'upperleg');
+    expect(new Set(thighs.map(({ motion }) => motion))).toEqual(
+      new Set(['swing forward', 'swing back', 'spread']),
+    );
+    expect(Math.max(...thighs.map(({ degrees }) => degrees))).toBe(40);
+    expect(triedMotions(heron, USUAL_LIMITS).some(({ part }) => part === 'lowerleg')).toBe(true);
+  });
   it('of nothing leave it out', () => {
     const limits = wishing({ ranges: [{ part: 'lowerleg', motion: 'bend', degrees: 0 }] });
     expect(ends(USUAL_LIMITS, 'leg_lower_lt', 'bend')).toBeGreaterThan(100);
     expect(ends(limits, 'leg_lower_lt', 'bend')).toBeUndefined();
+  });
+  it('may name all that joints do, and nothing else: the lists of both agree', () => {
+    const made = new Map<string, Set<string>>();
+    // An arm that hangs is raised and not lowered; one in a T the other way round.
+    for (const character of [clean, castCharacter('stoker.dae')])
+      for (const { part, motion, isInLife } of jointMotionsOf(character))
+        if (isInLife) made.set(part, new Set([...(made.get(part) ?? []), motion]));
+    for (const [part, names] of made)
+      expect([part, [...names].filter((name) => !MOTIONS_OF[part as JointPart]?.includes(name))]).toEqual([
+        part,
+        [],
+      ]);
+    const unmade = Object.entries(MOTIONS_OF).flatMap(([part, names]) =>
+      names.filter((name) => !made.get(part)?.has(name)).map((name) => `${part} ${name}`),
+    );
+    expect(unmade).toEqual([]);
   });
   it('what a joint does not do is refused, by its name', () => {
     const asking = (motion: string) =>

@@ -112,8 +112,8 @@ test(
     const both = panel.getByRole('region', { name: 'Both in motion' });
     await expect(both).toContainText(/\d+ of \d+ motions bend otherwise/, { timeout: 300_000 });
     const atRest = await pictureAtRest(page);
-    await both.getByRole('button', { name: /^arm_lower_rt bend/ }).click();
-    await expect(both).toContainText(/Both stand in arm_lower_rt bend/);
+    await both.getByRole('button', { name: /^arm_lower_rt in bend/ }).click();
+    await expect(both).toContainText(/Both stand in arm_lower_rt, bend/);
     await expect(panel).toContainText(/The farthest point lies/);
     await expectOtherPicture(page, atRest, 'both bend the elbow');
     await accessible(page);
@@ -205,6 +205,17 @@ test(
     });
     await expect(chart).toBeVisible();
     await expect(page.getByText(/posed, 1 bone turned/)).toBeVisible();
+    // What the pose does to the joint stands below the stage, and goes along with the sliders.
+    const live = page.getByLabel('The joint in this pose');
+    const kept = async () => Number(/volume(\d+) %/.exec((await live.textContent()) ?? '')?.[1]);
+    await expect(live).toContainText(/volume\d+ %stretch[\d.]+ ×/);
+    const atEnd = await kept();
+    expect(atEnd).toBeLessThan(60);
+    await page.getByLabel('Degrees about its z axis').fill('40');
+    await expect.poll(kept).toBeGreaterThan(atEnd + 15);
+    await joint.click();
+    await joint.click();
+    await expect.poll(kept).toBe(atEnd);
     await accessible(page);
     const angle = notebook(page).getByRole('slider', { name: /angle/ });
     await angle.focus();

@@ -18,6 +18,7 @@ import { PLAIN_FIGURE } from '@/core/house/plain-briefs';
 import { countGravity } from '@/core/contracts/finding';
 import { readBrief } from '@/core/house/read-brief';
 import { bringBriefs, briefsOf } from '@/server/briefs';
+import { findingsOf, saveAudit, toldOn } from '@/server/audits';
 import { changeCharacter, characterById, listCharacters } from '@/server/characters';
 import type { Database } from '@/server/database';
 import { wireOf } from '@/server/revisions';
@@ -108,6 +109,22 @@ it('characters follow the newest version: what was audited under an older one co
   expect(before.counts).toEqual(countGravity(audit(castCharacter('deckhand.glb'), easy)));
   expect((await briefsOf(db, new Set([before.brief])))[before.brief].limits.influences).toBe(8);
   const strict = { ...easy, limits: { influences: 1, bones: 300, depth: null } };
+  // Moved since: what shows in motion is counted, and is no part of a trial of briefs, which moves nobody.
+  const { head } = await characterById(db, id);
+  const torn = {
+    ...(await toldOn(db, head, 'rigging@1'))![0],
+    check: 'flies-off',
+    key: 'flies-off/bone/cap',
+  };
+  const all = [...(await toldOn(db, head, 'rigging@1'))!, torn];
+  await saveAudit(db, head, 'rigging@1', {
+    findings: (await findingsOf(db, head, 'rigging@1'))!,
+    counts: countGravity(all),
+    told: all,
+    isMoved: true,
+  });
+  const moved = (await listCharacters(db)).find((character) => character.id === id)!;
+  expect([moved.moved, moved.counts]).toEqual([true, countGravity(all)]);
   const told = await answered(await on(trial, sent('POST', { brief: strict }), { id: 'rigging' }));
   expect(told.body.rows).toEqual([
     {

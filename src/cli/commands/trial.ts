@@ -165,7 +165,7 @@ function printReport(
   );
   for (const row of worst)
     print(
-      `  ${row.bone.padEnd(width)}  ${`${row.motion}, ${Math.round(row.degrees)}°`.padEnd(26)} ${percent(row.volume).padStart(7)} ${`${row.stretch.toFixed(2)} ×`.padStart(8)} ${`${Math.round(row.through * 1000)} mm`.padStart(9)}`,
+      `  ${row.bone.padEnd(width)}  ${row.words.padEnd(26)} ${percent(row.volume).padStart(7)} ${`${row.stretch.toFixed(2)} ×`.padStart(8)} ${`${Math.round(row.through * 1000)} mm`.padStart(9)}`,
     );
   if (joints.length > worst.length)
     print(`  and ${joints.length - worst.length} more (--csv and --json have all)`);

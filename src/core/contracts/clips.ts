@@ -6,7 +6,7 @@ import { pattern, setting } from './setting';
 export const USUAL_CLIPS = {
   rate: null,
   turn: 60,
-  shift: 0.3,
+  shift: 0.17,
   scale: 0.001,
   travel: null,
   loops: '(?i)(^|[^a-z])(loop|cycle|idle)',
@@ -48,9 +48,9 @@ export const CLIPS = object({
     .meta(
       setting(
         'A joint is shifted at most',
-        'length',
+        'share',
         'most',
-        'In a thirtieth of a second, unless it goes as fast before and behind.',
+        'Of the figure’s height, in a thirtieth of a second, unless it goes as fast before and behind.',
       ),
     ),
   scale: number()
@@ -89,7 +89,7 @@ export const CLIPS = object({
         'A clip that goes round closes within',
         'angle',
         'most',
-        'How far any joint may be at the end from where it was at the beginning.',
+        'How far any joint may be at the end from where it was at the beginning; a degree of shift is the three hundredth part of the figure’s height.',
       ),
     ),
 })

@@ -28,7 +28,10 @@ export const isNothing = ({ nodes, vertices, polygons, sets }: ChosenThings): bo
 /** A remedy that fits what is chosen. */
 export interface RemedyByHand {
   readonly remedy: Remedy<Params, Brief>;
-  /** The reference that takes nodes, skins or sets of what is chosen; null for none. Clips are never chosen, but asked for. */
+  /**
+   * The reference that takes nodes, skins or sets of what is chosen; null for none. Clips are never chosen, but asked
+   * for.
+   */
   readonly field: Field | null;
   /** Indices that fit the reference, as it counts them: nodes, skins or sets. */
   readonly fitting: readonly number[];

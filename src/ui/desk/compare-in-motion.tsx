@@ -50,7 +50,7 @@ export function CompareInMotion() {
       </p>
       {stands && (
         <p className="mt-1 flex items-center gap-2">
-          Both stand in <span className="mono">{stands.bone}</span> {stands.motion}
+          Both stand in <span className="mono">{stands.bone}</span>, {stands.words}
           <Button small onClick={() => void showBothIn(null)}>
             At rest
           </Button>
@@ -95,10 +95,7 @@ function ChangeRow({ change }: { change: RowChange }) {
           onClick={() => void showBothIn(after)}
           className="text-left hover:underline"
         >
-          <span className="mono">{after.bone}</span>{' '}
-          <span className="text-soft">
-            {after.motion}, {Math.round(after.degrees)}°
-          </span>
+          <span className="mono">{after.bone}</span> in {after.words}
         </button>
       </th>
       <ChangeCells change={change} />

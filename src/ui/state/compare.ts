@@ -1,10 +1,10 @@
-import { proxy } from 'comlink';
 import type { Character } from '@/core/character/model';
 import type { MotionFigures } from '@/core/rooms/trials/rows';
 import { fetchCharacter, messageOf } from '../kit/api';
 import type { Comparison } from '../worker/compare';
 import { LatestRequest } from './latest-request';
-import type { Compared, ComparedPicture } from './document';
+import type { ComparedPicture, ComparedRevisions } from './document';
+import { ProgressLine } from './progress-line';
 import { desk, setDesk } from './store';
 import { deskWorker, solveWorker } from './worker';
 
@@ -22,7 +22,7 @@ export async function compareRevisions(a: string, b: string): Promise<void> {
   dropMotion();
   const { brief, record } = desk();
   const isWanted = () => isCurrent() && desk().record?.id === record?.id;
-  const asked: Compared = { a, b, data: null, show: 'difference', inMotion: null, stands: null };
+  const asked: ComparedRevisions = { a, b, data: null, show: 'difference', inMotion: null, stands: null };
   setDesk({ compared: asked, error: null });
   try {
     const [first, second] = [await fetchCharacter(a), await fetchCharacter(b)];
@@ -35,7 +35,7 @@ export async function compareRevisions(a: string, b: string): Promise<void> {
   }
 }
 
-const change = (changed: Partial<Compared>): void =>
+const change = (changed: Partial<ComparedRevisions>): void =>
   setDesk(({ compared }) => (compared ? { compared: { ...compared, ...changed } } : {}));
 
 export const showCompared = (show: ComparedPicture): void => change({ show });
@@ -45,17 +45,14 @@ export async function compareInMotion(): Promise<void> {
   const { character, brief } = desk();
   if (!both || !character) return;
   const isCurrent = turning.begin();
-  // What is told of the way comes by another line than the answer, and may come behind it.
-  let isAnswered = false;
   change({ inMotion: { share: 0 } });
   try {
     const solver = solveWorker(character);
     await solver.takePair(both.first, both.second);
-    const told = proxy((share: number) => {
-      if (isCurrent() && !isAnswered) change({ inMotion: { share } });
+    const progress = new ProgressLine((share) => {
+      if (isCurrent()) change({ inMotion: { share } });
     });
-    const found = await solver.changesInMotion(brief, told);
-    isAnswered = true;
+    const found = await progress.until(solver.changesInMotion(brief, progress.listener));
     if (isCurrent()) change({ inMotion: found });
   } catch (error) {
     if (!isCurrent()) return;

@@ -48,7 +48,7 @@ export interface DocumentSlice {
     /** What differs from the trial before, and the number of its revision; null where there was none of this character. */
     readonly since: { readonly revision: number; readonly changes: readonly RowChange[] } | null;
   } | null;
-  compared: Compared | null;
+  compared: ComparedRevisions | null;
 }
 
 export const emptyDocument = (): DocumentSlice => ({
@@ -67,7 +67,7 @@ export const emptyDocument = (): DocumentSlice => ({
 });
 
 /** Two revisions beside each other. */
-export interface Compared {
+export interface ComparedRevisions {
   readonly a: string;
   readonly b: string;
   /** As they are shown: at rest or in a motion; null until they are there. */

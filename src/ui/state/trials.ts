@@ -1,5 +1,4 @@
 /** The figure of the desk moved joint by joint: what shows then joins the findings. */
-import { proxy } from 'comlink';
 import { create } from 'zustand';
 import { restPlace } from '@/core/character/hierarchy';
 import { characterHeight } from '@/core/character/measure';
@@ -12,6 +11,7 @@ import { changeLook, frame } from './choose';
 import { isTried } from './document';
 import { LatestRequest } from './latest-request';
 import { beginPose, standAsFound } from './pose';
+import { ProgressLine } from './progress-line';
 import { type DeskState, desk, setDesk } from './store';
 import { setApart } from './waivers';
 import { solveWorker } from './worker';
@@ -32,15 +32,12 @@ export async function tryInMotion(): Promise<void> {
   const { character, revision, brief, audited } = desk();
   if (!character || !revision || !audited || isTried(desk())) return;
   const isCurrent = trying.begin();
-  // What is told of the way comes by another line than the answer, and may come behind it.
-  let isAnswered = false;
   useTrying.setState({ share: 0, stopped: null });
   try {
-    const told = proxy((share: number) => {
-      if (isCurrent() && !isAnswered) useTrying.setState({ share });
+    const progress = new ProgressLine((share) => {
+      if (isCurrent()) useTrying.setState({ share });
     });
-    const tried = await solveWorker(character).tryInMotion(brief, told);
-    isAnswered = true;
+    const tried = await progress.until(solveWorker(character).tryInMotion(brief, progress.listener));
     if (!isCurrent() || !tried) return;
     const now = desk();
     if (now.revision !== revision || briefKey(now.brief) !== briefKey(brief) || !now.record || !now.audited)

@@ -1,6 +1,7 @@
 /**
  * Where a clip jumps: a step from one key to the next that is far larger than the steps around it, as captures have where
- * a marker was lost and hand-made clips where a turn flips over. A fast move is none: the steps around it are large too.
+ * a marker was lost and hand-made clips where a turn flips over. A fast move is none: the steps around it are large too. What
+ * is stepped on purpose, held from key to key, is not looked at.
  */
 import type { Channel, Clip } from '../../character/model';
 import { degreesBetween, distanceBetween, offsetOfKey, withChannels, withoutKeys } from './channel-keys';
@@ -21,7 +22,7 @@ const LONGEST_SPIKE = 6;
 export interface JumpLimits {
   /** Degrees in a thirtieth of a second; null for any. */
   readonly turn: number | null;
-  /** Metres in a thirtieth of a second; null for any. */
+  /** Share of the figure's height in a thirtieth of a second; null for any. */
   readonly shift: number | null;
 }
 
@@ -34,7 +35,7 @@ export interface Jump {
   readonly lastAstray: number | null;
   /** When it is where it jumped to, seconds. */
   readonly seconds: number;
-  /** Degrees or metres in a frame. */
+  /** Degrees, or a share of the figure's height, in a frame. */
   readonly size: number;
 }
 
@@ -43,15 +44,15 @@ type LargeStep = Pick<Jump, 'key' | 'size'>;
 
 /**
  * All jumps of a clip, by channel and time.
- * @param worldScale by node: metres in the world of one unit of its translation
+ * @param shareOfHeight by node: what one unit of its translation is, as a share of the figure's height
  */
-export function jumpsOf(clip: Clip, limits: JumpLimits, worldScale: (node: number) => number): Jump[] {
-  return clip.channels.flatMap((channel) => jumpsOfChannel(channel, limits, worldScale(channel.node)));
+export function jumpsOf(clip: Clip, limits: JumpLimits, shareOfHeight: (node: number) => number): Jump[] {
+  return clip.channels.flatMap((channel) => jumpsOfChannel(channel, limits, shareOfHeight(channel.node)));
 }
 
 function jumpsOfChannel(channel: Channel, { turn, shift }: JumpLimits, scale: number): Jump[] {
-  const { node, path, times } = channel;
-  if (path !== 'rotation' && path !== 'translation') return [];
+  const { node, path, times, interpolation } = channel;
+  if ((path !== 'rotation' && path !== 'translation') || interpolation === 'STEP') return [];
   const limit = path === 'rotation' ? turn : shift;
   if (limit === null) return [];
   const steps = stepsByFrame(channel, scale);
@@ -75,17 +76,16 @@ function jumpsOfChannel(channel: Channel, { turn, shift }: JumpLimits, scale: nu
   return out;
 }
 
-/** From every key to the next: degrees or metres in a frame. */
+/** From every key to the next: degrees, or a share of the height, in a frame. */
 function stepsByFrame(channel: Channel, scale: number): number[] {
-  const { times, values, path, interpolation } = channel;
+  const { times, values, path } = channel;
   return Array.from({ length: Math.max(0, times.length - 1) }, (_, key) => {
     const [from, to] = [offsetOfKey(channel, key), offsetOfKey(channel, key + 1)];
     const step =
       path === 'rotation'
         ? degreesBetween(values, values, from, to)
         : distanceBetween(values, values, from, to) * scale;
-    // What is held until the next key goes all the way in one frame.
-    const seconds = interpolation === 'STEP' ? FRAME_SECONDS : times[key + 1] - times[key];
+    const seconds = times[key + 1] - times[key];
     return step * Math.min(1, FRAME_SECONDS / Math.max(seconds, Number.EPSILON));
   });
 }
@@ -100,16 +100,17 @@ function medianAround(steps: readonly number[], key: number): number {
 
 /**
  * The clip with its jumps bridged: what strays and comes back within a few keys is taken out; where it stays on the other
- * side, `beside` keys on either side are taken out, so that it goes over steadily.
+ * side, `beside` keys on either side are taken out, so that it goes over steadily. A first or a last key that stands apart from
+ * all others, as the pose that a capture is calibrated in, is taken out itself.
  */
 export function bridgeJumps(
   clip: Clip,
   limits: JumpLimits,
-  worldScale: (node: number) => number,
+  shareOfHeight: (node: number) => number,
   beside: number,
 ): Clip {
   return withChannels(clip, (channel) => {
-    const jumps = jumpsOfChannel(channel, limits, worldScale(channel.node));
+    const jumps = jumpsOfChannel(channel, limits, shareOfHeight(channel.node));
     if (jumps.length === 0) return channel;
     const out = keysToTakeOut(channel, jumps, beside);
     return withoutKeys(channel, (key) => out.has(key));
@@ -120,13 +121,33 @@ function keysToTakeOut(channel: Channel, jumps: readonly Jump[], beside: number)
   const out = new Set<number>();
   const last = channel.times.length - 1;
   for (const { key, lastAstray } of jumps) {
-    // The first and the last key stay: a clip keeps its length.
-    const from = lastAstray === null ? Math.max(1, key - beside + 1) : key + 1;
-    const to = lastAstray ?? Math.min(last - 1, key + beside);
+    const [from, to] = lastAstray === null ? besideJump(key, beside, last) : [key + 1, lastAstray];
     for (let astray = from; astray <= to; astray++) out.add(astray);
   }
   return out;
 }
+
+/** The keys beside a step that goes to another side and stays there, the first and the last of them. */
+function besideJump(key: number, beside: number, last: number): readonly [number, number] {
+  if (key === 0) return [0, 0];
+  if (key + 1 === last) return [last, last];
+  return [Math.max(1, key - beside + 1), Math.min(last - 1, key + beside)];
+}
+
+/** Keys on either side that bridge all jumps of a clip, as few as do; the most that are tried where none does. */
+export function besideNeeded(
+  clip: Clip,
+  limits: JumpLimits,
+  shareOfHeight: (node: number) => number,
+): number {
+  for (let beside = 1; beside < MOST_BESIDE; beside++)
+    if (jumpsOf(bridgeJumps(clip, limits, shareOfHeight, beside), limits, shareOfHeight).length === 0)
+      return beside;
+  return MOST_BESIDE;
+}
+
+/** More keys than this are no bridge. */
+const MOST_BESIDE = 8;
 
 /** Whether a jump is taken back by the next one: behind both it is nearer to where it was than either is large. */
 function comesBack(channel: Channel, leaves: LargeStep, returns: LargeStep, scale: number): boolean {

@@ -18,17 +18,23 @@ const NO_TURN = [0, 0, 0, 1];
 export interface LoopGap {
   readonly node: number;
   readonly path: 'rotation' | 'translation';
-  /** Degrees, or metres in the world. */
+  /** Degrees, or a share of the figure's height. */
   readonly size: number;
 }
 
-/** What of a channel need not close: the way that the figure itself goes. Takes two values, 3 each, and gives those without it. */
+/**
+ * What of a channel need not close: the way that the figure itself goes. Takes two values, 3 each, and gives those
+ * without it.
+ */
 export type WithoutTravel = (node: number, first: readonly number[], last: readonly number[]) => number[];
 
-/** By how much the joints of a clip miss their beginning, the largest of each kind first; turns before shifts. */
+/**
+ * By how much the joints of a clip miss their beginning, the largest of each kind first; turns before shifts.
+ * @param shareOfHeight by node: what one unit of its translation is, as a share of the figure's height
+ */
 export function loopGaps(
   clip: Clip,
-  worldScale: (node: number) => number,
+  shareOfHeight: (node: number) => number,
   withoutTravel: WithoutTravel,
 ): LoopGap[] {
   const seconds = clipSeconds(clip);
@@ -39,7 +45,7 @@ export function loopGaps(
     const between = (a: readonly number[], b: readonly number[]) =>
       path === 'rotation'
         ? degreesBetween(a, b)
-        : distanceBetween(a, withoutTravel(node, a, b)) * worldScale(node);
+        : distanceBetween(a, withoutTravel(node, a, b)) * shareOfHeight(node);
     const size = between(at(0), at(seconds));
     const frame = Math.min(FRAME_SECONDS, seconds / 2);
     const step = Math.max(between(at(0), at(frame)), between(at(seconds - frame), at(seconds)));

@@ -1,4 +1,6 @@
-/** Bones that a clip scales. Many games take turns and shifts of bones alone; a scale arrives as none, or as a shear. */
+/**
+ * Bones that a clip scales. Many games take turns and shifts of bones alone; a scale arrives as none, or as a shear.
+ */
 import { ancestorsOf } from '../../character/hierarchy';
 import type { Channel, Character, Clip } from '../../character/model';
 import { offsetOfKey } from './channel-keys';

@@ -1,5 +1,5 @@
 /** How far a clip carries the figure over the ground, and the clip in place. */
-import { ancestorsOf } from '../../character/hierarchy';
+import { ancestorsOf, bonesOf } from '../../character/hierarchy';
 import type { Character, Channel, Clip } from '../../character/model';
 import { inverseOr } from '../../geometry/matrix';
 import { channelAt, clipSeconds, clipWorld } from '../pose';
@@ -18,6 +18,8 @@ export function carriedNode(character: Character, clip: Clip): number {
   nodes.forEach(({ mesh, skin }, node) => {
     if (mesh >= 0 && skin < 0) movers.add(node);
   });
+  // A capture has a skeleton alone.
+  if (movers.size === 0) for (const bone of bonesOf(character)) movers.add(bone);
   const below = new Map<number, number>();
   for (const mover of movers)
     for (const node of [mover, ...ancestorsOf(nodes, mover)]) below.set(node, (below.get(node) ?? 0) + 1);
@@ -109,7 +111,10 @@ const lastsFor = ({ times }: Channel, seconds: number): boolean =>
 /** A curve is followed by so many samples a second. */
 const SAMPLES_OF_CURVE = 60;
 
-/** The times at which what carries a node must have a key so that a way can be taken out of it: wherever anything of the way bends. */
+/**
+ * The times at which what carries a node must have a key so that a way can be taken out of it: wherever anything of
+ * the way bends.
+ */
 function timesFor(character: Character, clip: Clip, channel: Channel, node: number): Float32Array {
   const seconds = clipSeconds(clip);
   const carriers = new Set(carriersOf(character, clip, node));

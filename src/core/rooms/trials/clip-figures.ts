@@ -8,7 +8,7 @@ import { loopGaps } from '../../motion/clips/loop-gap';
 import { scaledBones } from '../../motion/clips/scale-tracks';
 import { carriedNode, travelOf } from '../../motion/clips/travel';
 import { clipSeconds } from '../../motion/pose';
-import { UPRIGHT, theClip, travelOfClip, worldScaleOf } from './clips';
+import { UPRIGHT, theClip, travelOfClip, shareOfHeightOf } from './clips';
 
 export interface ClipFigures {
   readonly clip: number;
@@ -31,12 +31,12 @@ export interface ClipFigures {
 
 /** The figures of every clip. */
 export function clipFigures(character: Character, wishes: ClipWishes = USUAL_CLIPS): ClipFigures[] {
-  const worldScale = worldScaleOf(character);
+  const shareOfHeight = shareOfHeightOf(character);
   const moves = movesAnything(character);
   return character.clips.map((clip, index): ClipFigures => {
     const node = carriedNode(character, clip);
     const seen = { ...clip, channels: clip.channels.filter(moves) };
-    const gaps = loopGaps(seen, worldScale, travelOfClip(character, clip));
+    const gaps = loopGaps(seen, shareOfHeight, travelOfClip(character, clip));
     return {
       clip: index,
       name: theClip(character, index).name,
@@ -47,7 +47,7 @@ export function clipFigures(character: Character, wishes: ClipWishes = USUAL_CLI
       offFrames: wishes.rate ? keysOffGrid(clip, wishes.rate).off : 0,
       travel: node < 0 ? 0 : Math.hypot(...travelOf(character, clip, node, UPRIGHT)),
       gap: gaps.find(({ path }) => path === 'rotation')?.size ?? 0,
-      jumps: jumpsOf(clip, wishes, worldScale).length,
+      jumps: jumpsOf(clip, wishes, shareOfHeight).length,
       scaledBones: scaledBones(character, clip).filter(
         ({ factor }) => Math.abs(factor - 1) > (wishes.scale ?? USUAL_CLIPS.scale),
       ).length,

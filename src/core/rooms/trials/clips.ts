@@ -1,5 +1,9 @@
-/** What checks and remedies of clips share: how a clip is named and shown, sizes in the world, what of a shift is travel. */
+/**
+ * What checks and remedies of clips share: how a clip is named and shown, sizes in the world, what of a shift is
+ * travel.
+ */
 import { restWorld } from '../../character/hierarchy';
+import { characterHeight } from '../../character/measure';
 import type { Character, Clip } from '../../character/model';
 import type { FindingPose, Subject } from '../../contracts/finding';
 import { RemedyError } from '../../contracts/remedy';
@@ -37,14 +41,18 @@ export const withClip = (character: Character, index: number, clip: Clip): Chara
   clips: character.clips.map((other, i) => (i === index ? clip : other)),
 });
 
-/** By node: metres in the world of one unit of its translation, at rest. */
-export function worldScaleOf({ nodes }: Character): (node: number) => number {
+/**
+ * By node: what one unit of its translation is at rest, as a share of the figure's height; files may be in any unit.
+ */
+export function shareOfHeightOf(character: Character): (node: number) => number {
+  const { nodes } = character;
   const world = restWorld(nodes);
+  const height = characterHeight(character);
   return (node) => {
     const parent = nodes[node].parent;
-    if (parent < 0) return 1;
+    if (parent < 0) return 1 / height;
     const { scale } = decompose(world, parent * 16);
-    return Math.cbrt(Math.abs(scale[0] * scale[1] * scale[2]));
+    return Math.cbrt(Math.abs(scale[0] * scale[1] * scale[2])) / height;
   };
 }
 

@@ -33,7 +33,10 @@ export function triedMotions(character: Character, wishes: MotionWishes): readon
   return motions;
 }
 
-/** Which of them are looked at for what they drive into what: every pose once, and not the small turns of what no table knows. */
+/**
+ * Which of them are looked at for what they drive into what: every pose once, and not the small turns of what no
+ * table knows.
+ */
 export const isLookedAtForClashes = ({ isInLife, at, joints }: JointMotion): boolean =>
   isInLife && (!at || at.includes(joints[0].bone));
 

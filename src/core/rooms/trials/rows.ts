@@ -3,7 +3,7 @@ import type { Character } from '../../character/model';
 import { type JointMotion, jointMotionsOf, turnsOfMotion } from '../../anatomy/joint-motions';
 import { posedWorld } from '../../motion/pose';
 import { type PoseFigures, poseFigures, volumeByDualQuaternions, worseOf } from './figures';
-import { trialsOf } from './findings';
+import { inWords, trialsOf } from './findings';
 import { type MotionWishes, isLookedAtForClashes } from './motions';
 import { bendsFlesh, jointSurface, toldAt } from './sweep';
 import { clashOf } from './through';
@@ -18,6 +18,8 @@ export interface MotionFigures {
   readonly to: number;
   /** Where the figures are worst, degrees. */
   readonly degrees: number;
+  /** The motion with where it is worst: “bend, 118°”; a pose of several joints by its name. */
+  readonly words: string;
   /** Share of the volume at rest; null where none can be told. */
   readonly volume: number | null;
   readonly stretch: number;
@@ -50,6 +52,7 @@ export function trialRows(character: Character, wishes: MotionWishes): MotionFig
       from: motion.from,
       to: end,
       degrees: lowest.degrees,
+      words: inWords(motion, lowest.degrees),
       volume: worst.volume,
       stretch: worst.stretch,
       thinning: worst.thinning,

@@ -151,10 +151,7 @@ function JointRows({
   const [worst] = joint.motions;
   const label = (
     <>
-      <span className="mono">{joint.name}</span>{' '}
-      <span className="text-soft">
-        {worst.motion}, {Math.round(worst.degrees)}°
-      </span>
+      <span className="mono">{joint.name}</span> <span className="text-soft">{worst.words}</span>
     </>
   );
   return (

@@ -194,7 +194,7 @@ function MotionCell({
       {...item}
       onClick={onPress}
       aria-pressed={isChosen}
-      aria-label={`${row.bone}, ${row.motion}, ${Math.round(row.degrees)}°: ${figure.title.toLowerCase()} ${figure.tell(row, unit)}${share > 1 ? ', beyond the brief' : ''}`}
+      aria-label={`${row.bone}, ${row.words}: ${figure.title.toLowerCase()} ${figure.tell(row, unit)}${share > 1 ? ', beyond the brief' : ''}`}
       className={clsx(
         'flex items-center gap-1.5 rounded-[5px] border px-1.5 py-0.5 text-[12px]',
         lookOf(share),

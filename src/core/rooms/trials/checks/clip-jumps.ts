@@ -1,10 +1,11 @@
 import { object } from 'yup';
+import { characterHeight } from '../../../character/measure';
 import { CLIPS } from '../../../contracts/clips';
 import { type Found, defineCheck } from '../../../contracts/check';
 import { type Evidence, boneElements } from '../../../contracts/finding';
 import { type LengthUnit, lengthText } from '../../../contracts/units';
-import { type Jump, jumpsOf } from '../../../motion/clips/jumps';
-import { momentOf, theClip, worldScaleOf } from '../clips';
+import { type Jump, besideNeeded, jumpsOf } from '../../../motion/clips/jumps';
+import { momentOf, shareOfHeightOf, theClip } from '../clips';
 
 /** Jumps that are told one by one, at most. */
 const TOLD = 6;
@@ -20,10 +21,12 @@ export const clipJumpsCheck = defineCheck({
   reads: ['tree', 'names', 'places', 'clips'],
   run(character, { clips: wishes, unit }): Found[] {
     if (!wishes) return [];
-    const worldScale = worldScaleOf(character);
+    const shareOfHeight = shareOfHeightOf(character);
     return character.clips.flatMap((clip, index): Found[] => {
-      const jumps = jumpsOf(clip, wishes, worldScale);
+      const jumps = jumpsOf(clip, wishes, shareOfHeight);
       if (jumps.length === 0) return [];
+      const height = characterHeight(character);
+      const told = (jump: Pick<Jump, 'path' | 'size'>) => sizeText(jump, height, unit);
       const limitOf = (jump: Jump) => (jump.path === 'rotation' ? wishes.turn : wishes.shift) ?? 1;
       const worst = [...jumps].sort((a, b) => b.size / limitOf(b) - a.size / limitOf(a));
       const [first] = worst;
@@ -33,21 +36,26 @@ export const clipJumpsCheck = defineCheck({
         {
           gravity: 'worth',
           subject: theClip(character, index),
-          message: `“${clip.name}” jumps ${jumps.length === 1 ? 'once' : `${jumps.length} times`}, most at “${name}”: ${sizeText(first, unit)} in a frame at ${first.seconds.toFixed(2)} s`,
-          measured: sizeText(first, unit),
-          expected: sizeText({ ...first, size: limitOf(first) }, unit),
+          message: `“${clip.name}” jumps ${jumps.length === 1 ? 'once' : `${jumps.length} times`}, most at “${name}”: ${told(first)} in a frame at ${first.seconds.toFixed(2)} s`,
+          measured: told(first),
+          expected: told({ ...first, size: limitOf(first) }),
           count: jumps.length,
           elements: [boneElements(bones)],
           evidence: worst.slice(0, TOLD).map((jump): Evidence => ({
             label: `${character.nodes[jump.node].name} at ${jump.seconds.toFixed(2)} s`,
-            now: sizeText(jump, unit),
-            brief: sizeText({ ...jump, size: limitOf(jump) }, unit),
+            now: told(jump),
+            brief: told({ ...jump, size: limitOf(jump) }),
             unit: '',
           })),
           remedies: [
             {
               id: 'bridge-jumps',
-              params: { clip: index, turn: wishes.turn, shift: wishes.shift, beside: 1 },
+              params: {
+                clip: index,
+                turn: wishes.turn,
+                shift: wishes.shift,
+                beside: besideNeeded(clip, wishes, shareOfHeight),
+              },
             },
           ],
           pose: momentOf(character, index, first.seconds),
@@ -57,5 +65,5 @@ export const clipJumpsCheck = defineCheck({
   },
 });
 
-const sizeText = ({ path, size }: Pick<Jump, 'path' | 'size'>, unit: LengthUnit): string =>
-  path === 'rotation' ? `${size.toFixed(0)}°` : lengthText(size, unit);
+const sizeText = ({ path, size }: Pick<Jump, 'path' | 'size'>, height: number, unit: LengthUnit): string =>
+  path === 'rotation' ? `${size.toFixed(0)}°` : lengthText(size * height, unit);

@@ -1,19 +1,20 @@
 import { object } from 'yup';
+import { characterHeight } from '../../../character/measure';
 import { CLIPS } from '../../../contracts/clips';
 import { type Found, defineCheck } from '../../../contracts/check';
 import { type Evidence, boneElements } from '../../../contracts/finding';
 import { namePattern } from '../../../contracts/pattern';
 import { lengthText } from '../../../contracts/units';
 import { movesAnything } from '../../../motion/clips/idle-tracks';
-import { loopGaps } from '../../../motion/clips/loop-gap';
+import { type LoopGap, loopGaps } from '../../../motion/clips/loop-gap';
 import { clipSeconds } from '../../../motion/pose';
-import { momentOf, theClip, travelOfClip, worldScaleOf } from '../clips';
+import { momentOf, shareOfHeightOf, theClip, travelOfClip } from '../clips';
 
 /** Joints that are told one by one, at most. */
 const TOLD = 6;
 
-/** A shift is as far as a turn of so many metres a degree: the end of a limb of a hand's length. */
-const METRES_A_DEGREE = 0.005;
+/** A shift is as far as a turn where it is so much of the figure's height a degree. */
+const HEIGHT_A_DEGREE = 1 / 300;
 
 /** Clips that go round end where they begin. */
 export const clipLoopsCheck = defineCheck({
@@ -28,32 +29,34 @@ export const clipLoopsCheck = defineCheck({
     if (!wishes?.loops) return [];
     const { gap } = wishes;
     const goesRound = namePattern(wishes.loops);
-    const worldScale = worldScaleOf(character);
+    const shareOfHeight = shareOfHeightOf(character);
     const moves = movesAnything(character);
+    const height = characterHeight(character);
     return character.clips.flatMap((clip, index): Found[] => {
       if (!goesRound.test(clip.name)) return [];
       const seen = { ...clip, channels: clip.channels.filter(moves) };
-      const open = loopGaps(seen, worldScale, travelOfClip(character, clip)).filter(
-        ({ path, size }) => size > (path === 'rotation' ? gap : gap * METRES_A_DEGREE),
+      const open = loopGaps(seen, shareOfHeight, travelOfClip(character, clip)).filter(
+        ({ path, size }) => size > (path === 'rotation' ? gap : gap * HEIGHT_A_DEGREE),
       );
       if (open.length === 0) return [];
       const [first] = open;
-      const told = ({ path, size }: (typeof open)[number]) =>
-        path === 'rotation' ? `${size.toFixed(1)}°` : lengthText(size, unit);
-      const allowed = first.path === 'rotation' ? `${gap}°` : lengthText(gap * METRES_A_DEGREE, unit);
+      const told = ({ path, size }: LoopGap) =>
+        path === 'rotation' ? `${size.toFixed(1)}°` : lengthText(size * height, unit);
+      const allowedFor = ({ path }: LoopGap) =>
+        path === 'rotation' ? `${gap}°` : lengthText(gap * HEIGHT_A_DEGREE * height, unit);
       return [
         {
           gravity: 'worth',
           subject: theClip(character, index),
           message: `“${clip.name}” does not end where it begins: “${character.nodes[first.node].name}” is ${told(first)} away`,
           measured: told(first),
-          expected: allowed,
+          expected: allowedFor(first),
           count: open.length,
           elements: [boneElements(new Set(open.map(({ node }) => node)))],
           evidence: open.slice(0, TOLD).map((one): Evidence => ({
             label: character.nodes[one.node].name,
             now: told(one),
-            brief: one.path === 'rotation' ? `${gap}°` : lengthText(gap * METRES_A_DEGREE, unit),
+            brief: allowedFor(one),
             unit: '',
           })),
           remedies: [{ id: 'close-loop', params: { clip: index } }],

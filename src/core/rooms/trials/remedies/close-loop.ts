@@ -1,10 +1,11 @@
 import { number, object } from 'yup';
+import { characterHeight } from '../../../character/measure';
 import { refTo } from '../../../contracts/params';
 import { NothingToDo, defineRemedy, promise } from '../../../contracts/remedy';
 import { inUnit, unitSign } from '../../../contracts/units';
 import { closeLoop, loopGaps } from '../../../motion/clips/loop-gap';
 import { clipSeconds } from '../../../motion/pose';
-import { clipOf, travelOfClip, withClip, worldScaleOf } from '../clips';
+import { clipOf, shareOfHeightOf, travelOfClip, withClip } from '../clips';
 
 /** Makes the end of a clip its beginning. */
 export const closeLoopRemedy = defineRemedy({
@@ -18,14 +19,14 @@ export const closeLoopRemedy = defineRemedy({
   }),
   rows(character, { clip: index }, { unit }) {
     const clip = clipOf(character, index);
-    const gaps = loopGaps(clip, worldScaleOf(character), travelOfClip(character, clip));
+    const gaps = loopGaps(clip, shareOfHeightOf(character), travelOfClip(character, clip));
     const largest = (path: 'rotation' | 'translation') => gaps.find((gap) => gap.path === path)?.size ?? 0;
     return [
       { label: 'Joints that miss their beginning', value: gaps.length, unit: '' },
       { label: 'Largest turn that is missing', value: Number(largest('rotation').toFixed(2)), unit: '°' },
       {
         label: 'Largest shift that is missing',
-        value: inUnit(largest('translation'), unit),
+        value: inUnit(largest('translation') * characterHeight(character), unit),
         unit: unitSign(unit),
       },
       { label: 'Length', value: Number(clipSeconds(clip).toFixed(3)), unit: 's' },
