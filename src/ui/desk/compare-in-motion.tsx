@@ -50,7 +50,9 @@ export function CompareInMotion() {
       </p>
       {stands && (
         <p className="mt-1 flex items-center gap-2">
-          Both stand in <span className="mono">{stands.bone}</span>, {stands.words}
+          <span>
+            Both stand in <span className="mono">{stands.bone}</span>, {stands.words}
+          </span>
           <Button small onClick={() => void showBothIn(null)}>
             At rest
           </Button>

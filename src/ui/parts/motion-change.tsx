@@ -1,5 +1,5 @@
 import clsx from 'clsx';
-import { type RowChange, isWorse } from '@/core/rooms/trials/rows';
+import { type RowChange, losesVolume, stretchesFurther } from '@/core/rooms/trials/rows';
 import { percentText } from '../kit/format';
 
 /** Volume and stretch of a motion before and after. */
@@ -7,10 +7,12 @@ export function ChangeCells({ change }: { change: RowChange }) {
   const { before, after } = change;
   return (
     <>
-      <td className={clsx('mono whitespace-nowrap pl-2 text-right', isWorse(change) && 'text-stops')}>
+      <td className={clsx('mono whitespace-nowrap pl-2 text-right', losesVolume(change) && 'text-stops')}>
         {percentText(before.volume)} → {percentText(after.volume)}
       </td>
-      <td className="mono whitespace-nowrap pl-2 text-right">
+      <td
+        className={clsx('mono whitespace-nowrap pl-2 text-right', stretchesFurther(change) && 'text-stops')}
+      >
         {before.stretch.toFixed(1)} → {after.stretch.toFixed(1)} ×
       </td>
     </>

@@ -178,5 +178,11 @@ export const seenChanges = (changes: readonly RowChange[]): RowChange[] =>
 /** Whether a change is for the worse. */
 export const isWorse = (change: RowChange): boolean => worseBy(change) > UNSEEN_VOLUME;
 
-/** How much worse a row got: volume lost, and a tenth of what is stretched further. */
-const worseBy = ({ volume, stretch }: RowChange): number => Math.max(-(volume ?? 0), stretch / 10);
+/** How much worse a row got all in all: volume lost, and a tenth of what is stretched further. */
+const worseBy = ({ volume, stretch }: RowChange): number => stretch / 10 - (volume ?? 0);
+
+/** Whether volume is lost that was kept before, as far as it can be seen. */
+export const losesVolume = ({ volume }: RowChange): boolean => (volume ?? 0) < -UNSEEN_VOLUME;
+
+/** Whether it is stretched further than before, as far as it can be seen. */
+export const stretchesFurther = ({ stretch }: RowChange): boolean => stretch > UNSEEN_STRETCH;

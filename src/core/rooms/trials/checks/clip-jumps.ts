@@ -1,5 +1,6 @@
 import { object } from 'yup';
 import { characterHeight } from '../../../character/measure';
+import { SHAPE_AT_REST } from '../../../contracts/aspect';
 import { CLIPS } from '../../../contracts/clips';
 import { type Found, defineCheck } from '../../../contracts/check';
 import { type Evidence, boneElements } from '../../../contracts/finding';
@@ -18,7 +19,7 @@ export const clipJumpsCheck = defineCheck({
   why: 'A joint that is elsewhere for a frame flickers: players see it even where nobody who looked at single frames did.',
   waiverReasons: ['It is a cut, and meant.'],
   settings: object({ clips: CLIPS }),
-  reads: ['tree', 'names', 'places', 'clips'],
+  reads: [...SHAPE_AT_REST, 'names', 'clips'],
   run(character, { clips: wishes, unit }): Found[] {
     if (!wishes) return [];
     const shareOfHeight = shareOfHeightOf(character);

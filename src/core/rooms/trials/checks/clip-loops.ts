@@ -1,5 +1,6 @@
 import { object } from 'yup';
 import { characterHeight } from '../../../character/measure';
+import { SHAPE_AT_REST } from '../../../contracts/aspect';
 import { CLIPS } from '../../../contracts/clips';
 import { type Found, defineCheck } from '../../../contracts/check';
 import { type Evidence, boneElements } from '../../../contracts/finding';
@@ -24,7 +25,7 @@ export const clipLoopsCheck = defineCheck({
   why: 'A clip that is played over and over twitches each time where its end is not its beginning.',
   waiverReasons: ['It is played once.'],
   settings: object({ clips: CLIPS }),
-  reads: ['tree', 'names', 'places', 'clips', 'shows', 'joints', 'weights', 'morphs', 'carried'],
+  reads: [...SHAPE_AT_REST, 'names', 'clips', 'carried'],
   run(character, { clips: wishes, unit }): Found[] {
     if (!wishes?.loops) return [];
     const { gap } = wishes;
