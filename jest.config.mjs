@@ -1,7 +1,17 @@
-/** Unit tests: the core, the demo, the server and the command line. The interface is driven by Playwright. */
-export default {
+/** The core and the command line: much computation, nothing that is replaced. */
+const bundled = {
+  displayName: 'bundled',
+  runner: '<rootDir>/tests/bundled-runner.mjs',
+  testMatch: ['<rootDir>/tests/{core,cli}/**/*.test.ts'],
+  moduleNameMapper: { '^@/(.*)$': '<rootDir>/src/$1' },
+  setupFiles: ['<rootDir>/tests/bundled-setup.mjs'],
+};
+
+/** The server and what the interface stands on: modules are replaced there, file by file. */
+const alone = {
+  displayName: 'alone',
   testEnvironment: 'node',
-  testMatch: ['<rootDir>/tests/{core,server,cli,ui}/**/*.test.ts'],
+  testMatch: ['<rootDir>/tests/{server,ui}/**/*.test.ts'],
   moduleNameMapper: {
     '^@/(.*)$': '<rootDir>/src/$1',
     '^fast-check$': '<rootDir>/tests/seeded.ts',
@@ -37,8 +47,13 @@ export default {
     'Uint32Array',
     'Int32Array',
   ],
+  testTimeout: 300_000,
+};
+
+/** Unit tests: the core, the demo, the server and the command line. The interface is driven by Playwright. */
+export default {
+  projects: [bundled, alone],
   maxWorkers: '100%',
   // What files leave behind in a process makes the later ones slow: it begins anew once there is much of it.
   workerIdleMemoryLimit: '350MB',
-  testTimeout: 300_000,
 };

@@ -499,7 +499,7 @@ it('convert: from and to every format, several files as one character, a unit fo
 
 it.each([
   [['audit', 'nowhere.glb'], /cannot be opened/],
-  [['audit', __filename], /none of the formats/],
+  [['audit', path.resolve('README.md')], /none of the formats/],
   [['audit'], /at least one file/],
   [['audit', 'x', '--brief', 'nobody'], /no brief “nobody”/],
   [['remap', 'x.glb', '--to', 'quay'], /--out/],

@@ -2,7 +2,6 @@
 import { readFileSync } from 'node:fs';
 import path from 'node:path';
 import fc from 'fast-check';
-import { describe, expect, it } from '@jest/globals';
 import { IcosahedronGeometry } from 'three';
 import { mergeVertices } from 'three/examples/jsm/utils/BufferGeometryUtils.js';
 import { type Mesh, positionsOf } from '@/core/character/model';

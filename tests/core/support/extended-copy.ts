@@ -6,7 +6,7 @@ import { createRequire } from 'node:module';
 import { tmpdir } from 'node:os';
 import path from 'node:path';
 
-const root = path.resolve(__dirname, '../../..');
+const root = process.cwd();
 
 /** The page that tells how things are added. */
 export const addingPage = readFileSync(path.join(root, 'docs', 'adding.md'), 'utf8');
@@ -61,7 +61,7 @@ export class ExtendedCopy {
       logLevel: 'silent',
       ...options,
     });
-    return createRequire(__filename)(outfile);
+    return createRequire(path.join(root, 'package.json'))(outfile);
   }
 
   /** What the compiler says of some files of the copy: nothing where they are of the right types. */
