@@ -47,7 +47,6 @@ const alone = {
     'Uint32Array',
     'Int32Array',
   ],
-  testTimeout: 300_000,
 };
 
 /** Unit tests: the core, the demo, the server and the command line. The interface is driven by Playwright. */
@@ -56,4 +55,5 @@ export default {
   maxWorkers: '100%',
   // What files leave behind in a process makes the later ones slow: it begins anew once there is much of it.
   workerIdleMemoryLimit: '350MB',
+  testTimeout: 300_000,
 };
