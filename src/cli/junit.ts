@@ -1,6 +1,7 @@
 /** Audits as JUnit XML, so that any build shows them: a suite a file, a case a check. */
 import { DOMImplementation, type Element, XMLSerializer } from '@xmldom/xmldom';
 import type { Finding } from '../core/contracts/finding';
+import type { AuditOptions } from '../core/house/audit';
 import type { Brief } from '../core/house/brief';
 import { CHECKS } from '../core/house/registry';
 
@@ -15,7 +16,11 @@ export interface AuditedFile {
 }
 
 /** The XML of some audits. What stops hand-off is a failure, what is waived or not asked is skipped. */
-export function junitOf(audits: readonly AuditedFile[], brief: Brief, isMoved: boolean): string {
+export function junitOf(
+  audits: readonly AuditedFile[],
+  brief: Brief,
+  { isMoved, handedOver }: Pick<AuditOptions, 'isMoved' | 'handedOver'>,
+): string {
   const doc = new DOMImplementation().createDocument(null, 'testsuites', null);
   const root = doc.documentElement as Element;
   const add = (
@@ -53,6 +58,8 @@ export function junitOf(audits: readonly AuditedFile[], brief: Brief, isMoved: b
         );
       else if (brief.checks?.[check.id] === 'off')
         add(test, 'skipped', { message: 'the brief does not ask it' });
+      else if (check.isSinceHandedOver && !handedOver)
+        add(test, 'skipped', { message: 'held against nothing that was handed over' });
       else if (check.isInMotion && !(isMoved && brief.trials))
         add(test, 'skipped', { message: 'the figure was not moved' });
       else if (mine.length > 0)

@@ -1,5 +1,6 @@
 /** What was handed over: sealed dockets, and handing over. */
 import { type InferType, array, mixed, number, object, string } from 'yup';
+import { handedMotionSchema } from '../core/contracts/handed-motion';
 import type { Counts } from '../core/contracts/finding';
 import { jobId } from './jobs';
 import { defineRoute, uuid } from './route';
@@ -35,6 +36,14 @@ export const listDockets = defineRoute({
   path: '/api/dockets',
   request: object({ character: string().uuid() }),
   answer: object({ dockets: array(docketEntry).required() }),
+});
+
+/** How a character bent when it was handed over last; null where it never was, or nobody asked. */
+export const handedMotion = defineRoute({
+  method: 'GET',
+  path: '/api/characters/:id/handed-motion',
+  request: object({ id: uuid() }),
+  answer: object({ motion: handedMotionSchema.nullable().defined() }),
 });
 
 /** Hands a revision over; told line by line. */

@@ -1,6 +1,9 @@
 /** Dockets: what was handed over, kept once and for all. */
 import { randomUUID } from 'node:crypto';
-import type { Kysely, Transaction } from 'kysely';
+import { type Kysely, type Transaction, sql } from 'kysely';
+import type { HandedMotion } from '../core/contracts/handed-motion';
+import { docketIn } from '../core/house/docket';
+import { bendsWorseCheck } from '../core/rooms/trials/checks/bends-worse';
 import type { Receiver } from '../core/rooms/docket/receivers';
 import { briefKey } from '../core/house/brief';
 import type { DocketEntry } from '../routes/dockets';
@@ -42,6 +45,29 @@ export async function listDockets(db: Db, character?: string): Promise<DocketEnt
   }));
 }
 
+/** How a character bent when it was handed over last; null where it never was, or nobody asked it of motion. */
+export async function lastHandedMotion(db: Db, character: string): Promise<HandedMotion | null> {
+  const row = await db
+    .selectFrom('dockets')
+    .select('docket')
+    .where('character_id', '=', character)
+    .orderBy('created_at', 'desc')
+    .limit(1)
+    .executeTakeFirst();
+  const bytes = row ? await getBlob(db, row.docket) : null;
+  return bytes ? (docketIn(new TextDecoder().decode(bytes)).motion ?? null) : null;
+}
+
+/** Lets go of what audits found against the docket before: what was handed over last is another one now. */
+const forgetHeldAgainst = (trx: Transaction<Database>, character: string) =>
+  trx
+    .deleteFrom('audits')
+    .where('revision_id', 'in', (query) =>
+      query.selectFrom('revisions').select('id').where('character_id', '=', character),
+    )
+    .where(sql<boolean>`told @> ${JSON.stringify([{ check: bendsWorseCheck.id }])}::jsonb`)
+    .execute();
+
 /** What is to be handed over. */
 export interface HandOverOrder {
   readonly revision: string;
@@ -76,6 +102,7 @@ export async function handOver(
     wire: await wireOf(db, revision),
     brief: record.wants,
     waivers: standing(record.waivers),
+    handed: await lastHandedMotion(db, character),
     moment: { today: today(), revision: last.number },
     items,
     format,
@@ -121,6 +148,7 @@ export async function handOver(
         created_at: at,
       })
       .execute();
+    await forgetHeldAgainst(trx, character);
     await ended?.(trx, done);
     await tellAll(trx, { what: 'docket', docket: id, character });
   };

@@ -1,4 +1,5 @@
 import type { Counts } from '../core/contracts/finding';
+import type { HandedMotion } from '../core/contracts/handed-motion';
 import type { Moment, Waiver } from '../core/contracts/waiver';
 import type { WrittenFiles } from '../core/formats';
 import type { Brief } from '../core/house/brief';
@@ -11,6 +12,8 @@ export interface HandOverInput {
   readonly wire: Wire;
   readonly brief: Brief;
   readonly waivers: readonly Waiver[];
+  /** How it bent when it was handed over last; none where it never was, or nobody asked. */
+  readonly handed?: HandedMotion | null;
   readonly moment: Moment;
   /** Ids of the items that go out; all where nothing is said. */
   readonly items: readonly string[] | null;

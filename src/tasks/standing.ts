@@ -1,4 +1,5 @@
 import type { FindingTold } from '../core/contracts/waiver';
+import type { HandedMotion } from '../core/contracts/handed-motion';
 import type { Brief } from '../core/house/brief';
 import { type Wire, defineTask } from './task';
 
@@ -7,6 +8,8 @@ export interface StandingInput {
   readonly brief: Brief;
   /** Whether it is moved as well, see `audit`. */
   readonly isMoved?: boolean;
+  /** How it bent when it was handed over last. */
+  readonly handed?: HandedMotion | null;
 }
 
 /** What checks measure of a revision, and what they find under a brief. */

@@ -10,6 +10,7 @@ import { type StoredCharacter, fromStored, toStored } from '../core/character/st
 import type { Check } from '../core/contracts/check';
 import { type Effects, NO_EFFECTS } from '../core/contracts/effects';
 import { type Finding, countGravity } from '../core/contracts/finding';
+import type { HandedMotion } from '../core/contracts/handed-motion';
 import { RemedyError } from '../core/contracts/remedy';
 import { toldOf } from '../core/contracts/waiver';
 import { ReadError, limitsFrom } from '../core/formats/errors';
@@ -119,15 +120,16 @@ export function auditCharacter(
     to?: number;
     earlier?: { character: Character; findings: Finding[] };
     isMoved?: boolean;
+    handed?: HandedMotion | null;
   } = {},
 ): Audited {
-  const { tell, from = 0, to = 1, earlier, isMoved = false } = options;
+  const { tell, from = 0, to = 1, earlier, isMoved = false, handed } = options;
   const onCheck = (check: Check<Brief>, _found: readonly Finding[], done: number, of: number) =>
     tell?.({
       stage: `auditing: ${check.title.toLowerCase()}`,
       share: from + (to - from) * (done / of),
     });
-  const findings = audit(character, brief, { onCheck, earlier, isMoved });
+  const findings = audit(character, brief, { onCheck, earlier, isMoved, handedOver: handed });
   return {
     findings: new Uint8Array(pack(findings)),
     counts: countGravity(findings),

@@ -9,6 +9,8 @@ import { readGltf } from '@/core/formats/gltf/read';
 import { docketFile, sealDocket, signedText } from '@/core/house/docket';
 import { makeKeyPair, signText } from '@/keys/ed25519';
 import { castPath } from '../core/support/cast';
+import { USUAL_LIMITS } from '@/core/contracts/trials';
+import { handedMotionOf } from '@/core/rooms/trials/handed';
 import { docketOver } from '../core/support/docket';
 import { validate } from '../core/support/validator';
 
@@ -813,6 +815,24 @@ test('trial: every joint in figures, as a table and against another file; a limi
   // The gate asks it with the rest where it is told to.
   expect(bough('audit', clean, '--in-motion').code).toBe(0);
   expect(bough('audit', path.join(cast, 'stoker.dae'), '--in-motion').out).toMatch(/trials +At “LeftThigh”/);
+  // Held against a docket it tells what bends worse than what was handed over.
+  const docket = path.join(folder, 'motion-docket.json');
+  const { seal: _, ...open } = docketOver(new Uint8Array(readFileSync(clean)), 'deckhand-clean.glb');
+  const motion = handedMotionOf(readGltf([{ name: 'clean.glb', bytes: readFileSync(clean) }]), USUAL_LIMITS);
+  const rows = motion.rows.map((row) => (row.bone === 'arm_lower_lt' ? { ...row, volume: 1 } : row));
+  writeFileSync(docket, docketFile(sealDocket({ ...open, motion: { ...motion, rows } })));
+  const since = bough('audit', clean, '--in-motion', '--since', docket);
+  expect(since.out).toMatch(
+    /“arm_lower_lt” keeps \d+ % of its volume .*when it was handed over it kept 100 %/,
+  );
+  expect(bough('audit', clean, '--since', docket)).toMatchObject({
+    code: 2,
+    err: expect.stringContaining('--in-motion'),
+  });
+  writeFileSync(docket, docketFile(sealDocket(open)));
+  expect(bough('audit', clean, '--in-motion', '--since', docket).err).toMatch(
+    /does not say how the figure bent/,
+  );
   for (const [given, why] of [
     [['trial'], /Name one file/],
     [['trial', clean, '--json', '--csv'], /Choose one of --json and --csv/],

@@ -202,7 +202,10 @@ test('several are handed over in one go, each with a docket of its own', async (
   await go.click();
   await expect(page).toHaveURL(/\/work\?job=/);
   const done = page.getByRole('table', { name: 'What came of it' });
-  await expect(done.getByRole('row', { name: /^Deckhand, clean/ })).toContainText('nothing open');
+  // Each is written, read back and turned joint by joint.
+  await expect(done.getByRole('row', { name: /^Deckhand, clean/ })).toContainText('nothing open', {
+    timeout: 600_000,
+  });
   await expect(done.getByRole('row', { name: /^Capstan/ })).toContainText('stop hand-off');
   await expect(page.getByRole('link', { name: /^Docket of Capstan/ })).toBeVisible();
   await accessible(page);

@@ -8,6 +8,7 @@ import {
   rmSync,
   writeFileSync,
 } from 'node:fs';
+import { randomUUID } from 'node:crypto';
 import { once } from 'node:events';
 import { createServer } from 'node:http';
 import type { AddressInfo } from 'node:net';
@@ -17,6 +18,7 @@ import { unzipSync } from 'fflate';
 import { type Kysely, sql } from 'kysely';
 import { POST as handOver } from '@/app/api/characters/[id]/dockets/route';
 import { POST as waive } from '@/app/api/characters/[id]/waivers/route';
+import { GET as handedMotion } from '@/app/api/characters/[id]/handed-motion/route';
 import { GET as part } from '@/app/api/dockets/[id]/[part]/route';
 import { GET as list } from '@/app/api/dockets/route';
 import { GET as listKeys } from '@/app/api/keys/route';
@@ -26,10 +28,12 @@ import { type Brief, briefKey } from '@/core/house/brief';
 import { BRIEFS } from '@/core/house/briefs';
 import { type Docket, docketFrom, sealOf, signedText, verifyFile } from '@/core/house/docket';
 import { isSignedBy } from '@/keys/ed25519';
+import type { HandedMotion } from '@/core/contracts/handed-motion';
 import { countGravity } from '@/core/contracts/finding';
 import { compareContents, contentsOf } from '@/core/rooms/docket/contents';
 import { itemsOf } from '@/core/rooms/docket/items';
 import { toldOn } from '@/server/audits';
+import { putBlob } from '@/server/blobs';
 import { removeCharacter } from '@/server/characters';
 import { printPdf } from '@/server/chromium';
 import type { Database } from '@/server/database';
@@ -56,6 +60,8 @@ const partOf = async (id: string, which: string) => {
   const response = await on(part, sent('GET'), { id, part: which });
   return { r: response, bytes: new Uint8Array(await response.arrayBuffer()) };
 };
+const motionOf = async (id: string) =>
+  ((await (await on(handedMotion, sent('GET'), { id })).json()) as { motion: HandedMotion | null }).motion;
 const docketOf = async (id: string): Promise<Docket> =>
   docketFrom(JSON.parse(new TextDecoder().decode((await partOf(id, 'docket')).bytes)));
 
@@ -106,6 +112,41 @@ it('what is handed over is written, read back and audited; docket, file and repo
   const html = new TextDecoder().decode((await partOf(String(line.id), 'report')).bytes);
   for (const words of [docket.files[0].sha256, 'for the night build', 'as agreed', 'version 1'])
     expect(html).toContain(words);
+});
+
+it('how it bends is sealed with it, and whatever is handed over later is held against that', async () => {
+  const { id, revision } = await arriveAs(db, 'deckhand-clean.glb', ferry);
+  expect(await motionOf(id)).toBeNull();
+  const first = await handed(id, revision);
+  const { motion } = await docketOf(String(first.id));
+  expect(motion!.rows.length).toBeGreaterThan(200);
+  expect(await motionOf(id)).toEqual(motion);
+
+  // As if it had kept twice its volume then; the docket that counts is the newest.
+  const rows = motion!.rows.map((row) => ({ ...row, volume: row.volume && 2 }));
+  const sealed = { ...(await docketOf(String(first.id))), motion: { ...motion!, rows } };
+  const row = await db
+    .selectFrom('dockets')
+    .selectAll()
+    .where('id', '=', String(first.id))
+    .executeTakeFirstOrThrow();
+  await db
+    .insertInto('dockets')
+    .values({
+      ...row,
+      id: randomUUID(),
+      counts: JSON.stringify(row.counts),
+      docket: await putBlob(db, new TextEncoder().encode(JSON.stringify(sealed))),
+      created_at: new Date(),
+    })
+    .execute();
+  const again = await docketOf(String((await handed(id, revision)).id));
+  const told = again.findings.filter(({ check }) => check === 'bends-worse');
+  expect(told.length).toBeGreaterThan(5);
+  expect(told[0].message).toMatch(/when it was handed over it kept 200 %/);
+  // Held against what went out just now nothing got worse.
+  const third = await docketOf(String((await handed(id, revision)).id));
+  expect(third.findings.filter(({ check }) => check === 'bends-worse')).toEqual([]);
 });
 
 it('what is left out on purpose is not in the file, and is listed', async () => {

@@ -13,6 +13,8 @@ import { type Command, READING, briefOf, print, printJson, readOptionsOf, textOf
 import { completeFinding } from '../../core/contracts/check';
 import { arrivalFindings, onArrivalCheck } from '../../core/rooms/docket/checks/on-arrival';
 import type { Receiver } from '../../core/rooms/docket/receivers';
+import type { HandedMotion } from '../../core/contracts/handed-motion';
+import { docketOf } from '../docket';
 import { UsageError } from '../errors';
 import { receiverOf } from '../receiver';
 import { isKeyInMotion } from '../../core/house/registry';
@@ -32,6 +34,7 @@ export const auditCommand: Command = {
     receiver: { value: 'R' },
     junit: { value: 'X' },
     'in-motion': {},
+    since: { value: 'D' },
     json: {},
     ...READING,
   },
@@ -44,20 +47,24 @@ export const auditCommand: Command = {
     const receiver = named === undefined ? null : receiverOf(named);
     const bodyKind = kindFrom(textOf(given, 'kind'));
     const isMoved = given['in-motion'] === true;
+    const since = textOf(given, 'since');
+    const handedOver = since === undefined ? null : handedMotionIn(since);
+    if (handedOver && !isMoved)
+      throw new UsageError('--since holds motion against a docket; add --in-motion.');
     const audits = files.map((file): Audit => {
       const character = { ...readFile(file, readOptionsOf(given)), ...(bodyKind && { bodyKind }) };
       const findings = receiver
         ? [
-            ...audit(character, { ...brief, receiver: null }, { isMoved }),
+            ...audit(character, { ...brief, receiver: null }, { isMoved, handedOver }),
             ...arrivalOf(character, receiver, brief),
           ]
-        : audit(character, brief, { isMoved });
+        : audit(character, brief, { isMoved, handedOver });
       const apart = applyWaivers(findings, waivers, moment);
       const notes = isMoved ? apart.notes : apart.notes.filter(({ key }) => !isKeyInMotion(key));
       return { file, character, ...apart, notes };
     });
     const junit = textOf(given, 'junit');
-    if (junit) writeBytes(junit, junitOf(audits, brief, isMoved));
+    if (junit) writeBytes(junit, junitOf(audits, brief, { isMoved, handedOver }));
     const reports = audits.map((audit) => reportOn(audit, brief, isMoved));
     if (given.json) printJson(reports.length === 1 ? reports[0] : reports);
     else for (const report of reports) printReport(report, brief);
@@ -76,6 +83,16 @@ function momentOf(revision: string | undefined): Moment {
   if (!/^[1-9]\d*$/.test(revision))
     throw new UsageError(`--revision takes the number of a revision, not “${revision}”.`);
   return { today, revision: Number(revision) };
+}
+
+/** How what a docket is of bent. Throws UsageError where the docket does not say it. */
+function handedMotionIn(file: string): HandedMotion {
+  const { motion } = docketOf(file);
+  if (!motion)
+    throw new UsageError(
+      `The docket “${file}” does not say how the figure bent; its brief asked nothing of motion.`,
+    );
+  return motion;
 }
 
 /** What a receiver that was named makes of it, in place of the brief's machine. */

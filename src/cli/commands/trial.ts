@@ -77,7 +77,7 @@ function reportOf(file: string, character: Character, brief: Brief, { motion, ag
     asked: brief.trials !== null,
     poses: joints.length,
     joints,
-    clips: jointsOverMoments(character, moments),
+    clips: jointsOverMoments(character, moments, limits.skinning),
     clipFigures: clipFigures(character, brief.clips ?? undefined),
     moments: moments.length,
     changes: against ? changesSince(against, character, limits, joints) : [],

@@ -1,13 +1,7 @@
-import {
-  type Docket,
-  type Verified,
-  docketIn,
-  sealOf,
-  signedText,
-  verifyFile,
-} from '../../core/house/docket';
+import { type Docket, type Verified, sealOf, signedText, verifyFile } from '../../core/house/docket';
 import { isPublicHalf, isSignedBy } from '../../keys/ed25519';
 import { type Command, print, printJson, textOf } from '../command';
+import { docketOf } from '../docket';
 import { limitsFrom } from '../../core/formats/errors';
 import { UsageError } from '../errors';
 import { bytesOf } from '../files';
@@ -26,7 +20,9 @@ export const verifyCommand: Command = {
   run(given, files) {
     if (files.length !== 1) throw new UsageError('Name one file that is to be held against the docket.');
     const [file] = files;
-    const docket = docketOf(textOf(given, 'docket'));
+    const named = textOf(given, 'docket');
+    if (!named) throw new UsageError('Say --docket: the file is held against one.');
+    const docket = docketOf(named);
     const bytes = bytesOf(file);
     const verified = verifyFile(docket, { name: path.basename(file), bytes }, limitsFrom(process.env));
     const signature = signatureOf(docket, textOf(given, 'key'));
@@ -64,17 +60,6 @@ function signatureOf(docket: Docket, given: string | undefined): Signature {
     keys.includes(signature.key) &&
     isSignedBy(signature.key, signedText({ ...docket, seal: sealOf(docket) }), signature.value);
   return isSigned ? 'right' : 'wrong';
-}
-
-function docketOf(file: string | undefined): Docket {
-  if (!file) throw new UsageError('Say --docket: the file is held against one.');
-  try {
-    return docketIn(new TextDecoder().decode(bytesOf(file)));
-  } catch (error) {
-    if (error instanceof UsageError) throw error;
-    const why = error instanceof Error ? error.message : 'it cannot be read';
-    throw new UsageError(`“${file}” is no docket: ${why}.`);
-  }
 }
 
 function wordsOf(file: string, docket: Docket, { isSealed, same, differences, why }: Verified): string[] {

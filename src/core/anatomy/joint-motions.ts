@@ -29,6 +29,7 @@ import {
   quatRotate,
   subtract,
 } from '../geometry/matrix';
+import type { SkinningMethod } from '../geometry/skinning';
 import type { Turns } from '../motion/pose';
 import { type Bearing, degreesBetween, squareAgainst } from './bearing';
 import { bodyKindOf } from './body-kind';
@@ -68,6 +69,8 @@ export interface JointMotion {
   readonly at?: readonly number[];
   /** It is one that such joints make in life; else a small turn that stands for whatever it may do. */
   readonly isInLife: boolean;
+  /** How the engine skins what it bends; linearly where it does not say. */
+  readonly skinning?: SkinningMethod;
 }
 
 /** The turns of a motion when it stands at so many degrees. */

@@ -1,6 +1,13 @@
 /** Meshes of a character under node worlds: carried by their node, or by the blend of their joints. */
 import { determinant3, inverseOr } from '../geometry/matrix';
-import { movePoints, residentSkin, skinMatrices, skinPoints } from '../geometry/skinning';
+import { dualQuaternionsOf, skinByDualQuaternions } from '../geometry/dual-quaternions';
+import {
+  type SkinningMethod,
+  movePoints,
+  residentSkin,
+  skinMatrices,
+  skinPoints,
+} from '../geometry/skinning';
 import { asFloats } from './attributes';
 import { type Attribute, type Influences, type Mesh, type Skin, positionsOf } from './model';
 
@@ -25,9 +32,12 @@ export function placePositions(
   skin: Skin | null,
   nodeIndex: number,
   world: Float64Array,
+  method: SkinningMethod = 'linear',
 ): Float32Array {
   const out = new Float32Array(positions.length);
-  if (skin && influences) {
+  if (skin && influences && method === 'dual-quaternion') {
+    skinByDualQuaternions(positions, influences, dualQuaternionsOf(skinMatrices(skin, world)), out);
+  } else if (skin && influences) {
     const resident = residentSkin(positions, influences, skin.joints.length);
     if (resident) resident.pose(skinMatrices(skin, world), out);
     else skinPoints(positions, influences, skinMatrices(skin, world), out);

@@ -4,6 +4,7 @@ import type { Character } from '../character/model';
 import type { BriefBase } from './brief';
 import type { Finding, Subject } from './finding';
 import type { Aspect } from './aspect';
+import type { HandedMotion } from './handed-motion';
 import type { RoomId } from './rooms';
 
 /**
@@ -35,13 +36,15 @@ export interface Check<S extends object = object> {
   readonly kinds?: readonly BodyKind[];
   /** It moves the figure, which takes seconds: it is asked apart from the others. */
   readonly isInMotion?: boolean;
+  /** It holds a figure against what of it was handed over last, and says nothing where that is not known. */
+  readonly isSinceHandedOver?: boolean;
   /** Its part of the brief. A field that two checks read is one and the same schema. */
   readonly settings: AnyObjectSchema;
   /**
    * The aspects of a character that its answer follows from: while none of them changes, the answer stays.
    */
   readonly reads: readonly Aspect[];
-  run(character: Character, settings: S & BriefBase): Finding[];
+  run(character: Character, settings: S & BriefBase, handed?: HandedMotion | null): Finding[];
   /**
    * What it measures of a character, by the paths of the settings that it is held against and in their
    * units; null where there is nothing to measure. Forms show it, and a brief is learned from it.
@@ -63,13 +66,17 @@ export interface Check<S extends object = object> {
 export function defineCheck<S extends AnyObjectSchema>(
   check: Omit<Check, 'run' | 'settings'> & {
     readonly settings: S;
-    run(character: Character, settings: InferType<S> & BriefBase): readonly Found[];
+    run(
+      character: Character,
+      settings: InferType<S> & BriefBase,
+      handed?: HandedMotion | null,
+    ): readonly Found[];
   },
 ): Check<InferType<S>> {
   return {
     ...check,
-    run: (character, settings) =>
-      check.run(character, settings).map((found) => completeFinding(check, found)),
+    run: (character, settings, handed) =>
+      check.run(character, settings, handed).map((found) => completeFinding(check, found)),
   };
 }
 

@@ -1,6 +1,7 @@
 /** What a brief says of a figure in motion. */
 import { type InferType, array, number, object, string } from 'yup';
 import { JOINT_WORDS, type JointPart, MOTIONS_OF } from '../anatomy/joint-ranges';
+import type { SkinningMethod } from '../geometry/skinning';
 import { choiceOf } from './params';
 import { setting } from './setting';
 
@@ -15,7 +16,8 @@ export const USUAL_LIMITS = {
   bends: 0.001,
   ranges: [],
   poses: [],
-} satisfies Record<string, number | never[]>;
+  skinning: 'linear',
+} satisfies Record<string, number | never[] | SkinningMethod>;
 
 const motionNames = [...new Set(Object.values(MOTIONS_OF).flat())];
 
@@ -41,6 +43,12 @@ const MOST_ROWS = 200;
 
 /** Sides of a pose. */
 const SIDES = { both: 'both sides', left: 'left', right: 'right' } as const;
+
+/** How engines skin. */
+const SKINNING: Readonly<Record<SkinningMethod, string>> = {
+  linear: 'linearly',
+  'dual-quaternion': 'by dual quaternions',
+};
 
 /** What a brief asks of a figure in motion; null where it asks nothing. */
 export const TRIALS = object({
@@ -87,6 +95,11 @@ export const TRIALS = object({
       bound: 'is',
       hint: 'Tried beside the motions of single joints: rows of one name are struck together, as a crouch is of hips, knees and ankles.',
     }),
+  /** How the engine skins: the figures are those that it will show. */
+  skinning: choiceOf<SkinningMethod>('The engine skins', SKINNING).default(USUAL_LIMITS.skinning).meta({
+    bound: 'is',
+    hint: 'Linear skinning loses volume where a limb twists or folds, dual quaternions swell there instead; the figures and the stage of Trials show what this engine does.',
+  }),
   /** Least volume that a limb keeps about a joint, as a share of that at rest. */
   volume: number()
     .min(0)

@@ -2,6 +2,9 @@ import { multiply } from './matrix';
 import type { Influences } from './influences';
 import { ResidentSkin } from './wasm';
 
+/** The ways in which engines let joints carry a point that hangs on several of them. */
+export type SkinningMethod = 'linear' | 'dual-quaternion';
+
 /** What binds a mesh: the node of every joint and its inverse bind, 16 per joint, column-major. */
 export interface Binds {
   readonly joints: readonly number[];

@@ -4,6 +4,7 @@ import type { Character } from '../character/model';
 import { type Check, completeFinding } from '../contracts/check';
 import { type Finding, GRAVITIES, theCharacter } from '../contracts/finding';
 import { type Aspect, LANDMARKS, changedAspects } from '../contracts/aspect';
+import type { HandedMotion } from '../contracts/handed-motion';
 import type { Brief, CheckRule } from './brief';
 import { ROOM_IDS } from '../contracts/rooms';
 import { CHECKS } from './registry';
@@ -13,6 +14,8 @@ export interface AuditOptions {
   readonly checks?: readonly Check<Brief>[];
   /** Whether the figure is moved as well, which takes seconds; where it is not, checks in motion say nothing. */
   readonly isMoved?: boolean;
+  /** How it bent when it was handed over last; null and undefined where that was never, or is not known. */
+  readonly handedOver?: HandedMotion | null;
   /** Called after every check with what it found. */
   onCheck?(check: Check<Brief>, findings: readonly Finding[], done: number, of: number): void;
   readonly cancelled?: () => boolean;
@@ -36,11 +39,14 @@ export function audit(character: Character, brief: Brief, options: AuditOptions 
   const all: Finding[] = [];
   checks.forEach((check, i) => {
     if (options.cancelled?.()) return;
-    const isKept = earlier && changed && isUntouched(check, changed);
+    const isKept = earlier && changed && !check.isSinceHandedOver && isUntouched(check, changed);
     const found = isKept
       ? earlier.findings.filter((finding) => finding.check === check.id)
       : countNamesakes(
-          underRule(rules[check.id], askedOf(check, kind) ? runCheck(check, character, brief) : []),
+          underRule(
+            rules[check.id],
+            askedOf(check, kind) ? runCheck(check, character, brief, options.handedOver) : [],
+          ),
         );
     all.push(...found);
     options.onCheck?.(check, found, i + 1, checks.length);
@@ -116,9 +122,14 @@ function countNamesakes(findings: readonly Finding[]): Finding[] {
 }
 
 /** Runs one check; one that throws becomes a finding about itself. */
-export function runCheck(check: Check<Brief>, character: Character, brief: Brief): Finding[] {
+export function runCheck(
+  check: Check<Brief>,
+  character: Character,
+  brief: Brief,
+  handed?: HandedMotion | null,
+): Finding[] {
   try {
-    return check.run(character, brief);
+    return check.run(character, brief, handed);
   } catch (error) {
     return [
       completeFinding(check, {

@@ -12,6 +12,7 @@ import { type Content, type ContentDifference, compareContents, contentsOf } fro
 import type { Item } from '../rooms/docket/items';
 import { readCharacter } from '../formats';
 import { DEFAULT_LIMITS, type ReadLimits } from '../formats/errors';
+import { handedMotionSchema } from '../contracts/handed-motion';
 import { checkedBy } from '../contracts/checked';
 import { plainJson } from '../contracts/plain-json';
 
@@ -73,6 +74,8 @@ export const docketSchema = object({
     .defined(),
   /** A picture at rest, as a data address. */
   picture: string().nullable().defined(),
+  /** How it bends, where the brief asks that; what is handed over later is held against it. Absent where nobody asked. */
+  motion: handedMotionSchema.optional().default(undefined),
   /** Sums of everything in the file, so that another file can be told from it thing by thing. */
   contents: mixed<readonly Content[]>().required(),
   /** Sha-256 over all of the above, as canonical JSON (RFC 8785). */

@@ -4,6 +4,7 @@ import type { Counts } from '../../core/contracts/finding';
 import { briefKey } from '../../core/house/brief';
 import { saveAudit } from '../../server/audits';
 import { briefByKey, briefSent } from '../../server/briefs';
+import { lastHandedMotion } from '../../server/dockets';
 import { runTask } from '../../server/pool';
 import { revisionById, wireOf } from '../../server/revisions';
 import { type StandsUnder, standingUnder } from '../../server/standings';
@@ -22,9 +23,10 @@ export const audit = defineJob({
   }),
   run: async ({ revision, brief: key, isMoved }, at: JobContext<{ counts: Counts }>) => {
     const { db, signal, bounds, tell } = at;
-    await revisionById(db, revision);
+    const { characterId } = await revisionById(db, revision);
     const brief = await briefByKey(db, key);
-    const input = async () => ({ wire: await wireOf(db, revision), brief, isMoved });
+    const handed = isMoved ? await lastHandedMotion(db, characterId) : null;
+    const input = async () => ({ wire: await wireOf(db, revision), brief, isMoved, handed });
     const audited = await runTask('audit', input, { onProgress: tell, signal, bounds });
     const answer = { counts: audited.counts };
     await saveAudit(db, revision, briefKey(brief), audited, {

@@ -55,7 +55,7 @@ async function showOnce(): Promise<void> {
   }
   try {
     // A room that stands by itself shows a painted figure at rest.
-    const shown = await deskWorker().pose(trialOf(wide ? AT_REST : pose));
+    const shown = await deskWorker().pose(asSkinned(trialOf(wide ? AT_REST : pose)));
     if (desk().figure === figure && desk().pose === pose && desk().wide === wide)
       posing.set({ figure, pose: shown });
   } catch (error) {
@@ -68,6 +68,15 @@ export const trialOf = ({ turns, moment }: StandingPose): Trial => ({
   turns: new Map([...turns].map(([node, { turn }]) => [node, turn])),
   moment: moment && { clip: moment.clip, time: moment.time, from: moment.from?.revision },
 });
+
+/**
+ * The pose as the engine skins it that the brief is of. In Trials alone: elsewhere weights are edited on the pose, and what they
+ * do shows plainly where they are mixed linearly.
+ */
+const asSkinned = (trial: Trial): Trial => {
+  const { room, brief } = desk();
+  return room === 'trials' ? { ...trial, skinning: brief.trials?.skinning } : trial;
+};
 
 let isNewGesture = true;
 
@@ -159,7 +168,7 @@ export const standAt = (clip: number, time: number, from?: PosedMoment['from']):
 export async function playAt(clip: number, time: number, from?: PosedMoment['from']): Promise<void> {
   const { figure, pose } = desk();
   if (!figure) return;
-  const moment = trialOf({ turns: pose.turns, moment: { clip, time, ...(from && { from }) } });
+  const moment = asSkinned(trialOf({ turns: pose.turns, moment: { clip, time, ...(from && { from }) } }));
   const shown = await deskWorker().pose({ ...moment, isPlaying: true });
   // Put to rest or turned meanwhile, it stands as that says.
   if (desk().figure === figure && desk().pose === pose) posing.set({ figure, pose: shown });

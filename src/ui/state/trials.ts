@@ -6,7 +6,8 @@ import { inOrderOfWork } from '@/core/house/audit';
 import { briefKey } from '@/core/house/brief';
 import { isKeyInMotion } from '@/core/house/registry';
 import { type MotionFigures, rowChanges, seenChanges } from '@/core/rooms/trials/rows';
-import { messageOf } from '../kit/api';
+import { handedMotion } from '@/routes/dockets';
+import { call, messageOf } from '../kit/api';
 import { changeLook, frame } from './choose';
 import { isTried } from './document';
 import { LatestRequest } from './latest-request';
@@ -29,15 +30,17 @@ const trying = new LatestRequest();
 
 /** Moves every joint of what lies on the desk, where that is not done yet. */
 export async function tryInMotion(): Promise<void> {
-  const { character, revision, brief, audited } = desk();
-  if (!character || !revision || !audited || isTried(desk())) return;
+  const { character, revision, brief, audited, record } = desk();
+  if (!character || !revision || !audited || !record || isTried(desk())) return;
   const isCurrent = trying.begin();
   useTrying.setState({ share: 0, stopped: null });
   try {
     const progress = new ProgressLine((share) => {
       if (isCurrent()) useTrying.setState({ share });
     });
-    const tried = await progress.until(solveWorker(character).tryInMotion(brief, progress.listener));
+    const { motion } = await call(handedMotion, { id: record.id });
+    if (!isCurrent()) return;
+    const tried = await progress.until(solveWorker(character).tryInMotion(brief, motion, progress.listener));
     if (!isCurrent() || !tried) return;
     const now = desk();
     if (now.revision !== revision || briefKey(now.brief) !== briefKey(brief) || !now.record || !now.audited)

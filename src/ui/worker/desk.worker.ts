@@ -14,6 +14,7 @@ import type { Measure } from '@/core/contracts/measure';
 import type { Params } from '@/core/contracts/remedy';
 import type { RoomId } from '@/core/contracts/rooms';
 import { weightsOfJoint } from '@/core/geometry/influences';
+import type { SkinningMethod } from '@/core/geometry/skinning';
 import { type TriangleBoxes, refitBoxes } from '@/core/geometry/triangle-tree';
 import { silentChecks } from '@/core/house/audit';
 import type { Brief } from '@/core/house/brief';
@@ -74,6 +75,8 @@ export interface Trial {
   readonly moment: { readonly clip: number; readonly time: number; readonly from?: string } | null;
   /** One of many moments that follow each other: nobody picks anything meanwhile. */
   readonly isPlaying?: boolean;
+  /** How points are skinned; linearly where it does not say. */
+  readonly skinning?: SkinningMethod;
 }
 
 /** A pairing as a whole: its limbs, what is to be said of it, and for every bone the one on the other side (−1). */
@@ -149,7 +152,7 @@ function standOf(character: Character, { turns, moment }: Trial) {
 
 function poseOf(character: Character, trial: Trial): Pose {
   const { world, morphsOn } = standOf(character, trial);
-  return poseIn(character, world, morphsOn);
+  return poseIn(character, world, morphsOn, trial.skinning);
 }
 
 /** The same with the boxes of its searches fitted, so that the page need not. */
@@ -298,7 +301,9 @@ const desk = {
   figuresInPose(bone: number, trial: Trial): PoseFigures | null {
     const character = need();
     const surface = jointSurface(character, bone);
-    return surface.surfaces.length > 0 ? poseFigures(surface, standOf(character, trial).world) : null;
+    return surface.surfaces.length > 0
+      ? poseFigures(surface, standOf(character, trial).world, trial.skinning)
+      : null;
   },
 
   /** Points, normals and twigs under a clip at a time, or with one bone turned about its own axes. */

@@ -21,6 +21,7 @@ import { type TreeBone, treeBonesOf } from '@/core/rooms/skeleton/tree/bones';
 import { coarseTriangles } from '@/core/geometry/coarse';
 import { fanned } from '@/core/geometry/fan';
 import { decompose, distance, quatConjugate, quatMultiply, quatRotate } from '@/core/geometry/matrix';
+import type { SkinningMethod } from '@/core/geometry/skinning';
 import { normalsOfPoints } from '@/core/geometry/normals';
 import { drawnEdges } from './edges';
 
@@ -238,12 +239,14 @@ export function poseIn(
   character: Character,
   world: Float64Array,
   morphsOn = (node: number) => morphsAt(character, node),
+  skinning: SkinningMethod = 'linear',
 ): Pose {
   const meshes = meshNodesOf(character).map((node) => {
     const sceneNode = character.nodes[node];
     const mesh = character.meshes[sceneNode.mesh];
     const skin = sceneNode.skin >= 0 && mesh.influences ? character.skins[sceneNode.skin] : null;
-    const points = placePositions(morphedPositions(mesh, morphsOn(node)), mesh.influences, skin, node, world);
+    const base = morphedPositions(mesh, morphsOn(node));
+    const points = placePositions(base, mesh.influences, skin, node, world, skinning);
     return { node, points, normals: weldedNormals(points, mesh) };
   });
   const rest = restWorld(character.nodes);

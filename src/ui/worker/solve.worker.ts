@@ -8,6 +8,7 @@ import type { Skeleton } from '@/core/anatomy/skeleton';
 import type { Character } from '@/core/character/model';
 import type { JointMotion } from '@/core/anatomy/joint-motions';
 import type { Finding, FindingPose, RemedyCall } from '@/core/contracts/finding';
+import type { HandedMotion } from '@/core/contracts/handed-motion';
 import { USUAL_LIMITS } from '@/core/contracts/trials';
 import { audit, checksInMotion } from '@/core/house/audit';
 import { type Params, RemedyError } from '@/core/contracts/remedy';
@@ -106,8 +107,12 @@ const solver = {
     brief: Brief,
   ): ManyPreview => previewOfMany(need(), calls, of, brief),
 
-  /** All joints in motion under a brief; null where it was stopped. */
-  async tryInMotion(brief: Brief, onProgress: (share: number) => void): Promise<Tried | null> {
+  /** All joints in motion under a brief, held against how it was handed over; null where it was stopped. */
+  async tryInMotion(
+    brief: Brief,
+    handedOver: HandedMotion | null,
+    onProgress: (share: number) => void,
+  ): Promise<Tried | null> {
     const character = need();
     const limits = brief.trials ?? USUAL_LIMITS;
     const mine = ++trying;
@@ -115,7 +120,7 @@ const solver = {
     if (!(await tryInPieces(character, limits, { told: onProgress, isStopped }))) return null;
     return {
       rows: trialRows(character, limits),
-      findings: audit(character, brief, { checks: checksInMotion(brief) }),
+      findings: audit(character, brief, { checks: checksInMotion(brief), handedOver }),
     };
   },
 

@@ -16,6 +16,7 @@ import { type Docket, docketFile, docketFinding, sealDocket } from '../../core/h
 import { contentsOf } from '../../core/rooms/docket/contents';
 import { type Item, itemsOf, withItems } from '../../core/rooms/docket/items';
 import { type HandedFacts, type ReceiverFacts, reportHtml } from '../../core/rooms/docket/report';
+import { handedMotionOf } from '../../core/rooms/trials/handed';
 import { measuresOf } from '../../core/rooms/placement/measures';
 import type { HandOverInput, HandedOver } from '../../tasks/handover';
 import type { Tell } from '../../tasks/task';
@@ -48,7 +49,11 @@ export function handOver(input: HandOverInput, tell?: Tell): HandedOver {
     bodyKind: whole.bodyKind,
   };
   tell?.({ stage: 'auditing what was read back', share: 0.5 });
-  const { open, waived } = applyWaivers(audit(back, brief, { isMoved: true }), input.waivers, input.moment);
+  const { open, waived } = applyWaivers(
+    audit(back, brief, { isMoved: true, handedOver: input.handed }),
+    input.waivers,
+    input.moment,
+  );
   tell?.({ stage: 'sealing the docket', share: 0.8 });
   const file = inOne(files, `${stem}-${format}`);
   const read: ReadBack = {
@@ -103,6 +108,7 @@ function docketOver(input: HandOverInput, read: ReadBack): Docket {
     character: { name: facts.title, revision: facts.revision, label: given.label },
     brief: { id: brief.id, version: brief.version, title: brief.title },
     format: given.format,
+    motion: brief.trials ? handedMotionOf(read.back, brief.trials) : undefined,
     files: [...read.files],
     taken: read.taken,
     leftOut: read.leftOut,

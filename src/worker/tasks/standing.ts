@@ -5,10 +5,10 @@ import type { StandingInput, StandingUnderBrief } from '../../tasks/standing';
 import { openWire } from '../task';
 
 /** How a revision stands under a brief that may not be saved yet. */
-export function standingOf({ wire, brief, isMoved }: StandingInput): StandingUnderBrief {
+export function standingOf({ wire, brief, isMoved, handed }: StandingInput): StandingUnderBrief {
   const character = openWire(wire);
   return {
     measured: Object.fromEntries(measuredSettings(character)),
-    findings: audit(character, brief, { isMoved }).map(toldOf),
+    findings: audit(character, brief, { isMoved, handedOver: handed }).map(toldOf),
   };
 }

@@ -22,7 +22,7 @@ export function polygonsOf(
   const byNode = new Map<number, Set<number>>();
   for (const bone of toldAt(motion))
     for (const surface of jointSurface(character, bone).surfaces) {
-      const isConcerned = concerns(surface, posedLocal(surface, world));
+      const isConcerned = concerns(surface, posedLocal(surface, world, motion.skinning));
       const polygons = byNode.get(surface.placed.node) ?? new Set<number>();
       byNode.set(surface.placed.node, polygons);
       surface.polygons.forEach((polygon, triangle) => {
@@ -85,7 +85,7 @@ export function stretchOfVertices(
       const { placed, triangles, vertices, rest } = surface;
       const values = out.get(placed.node) ?? new Float32Array(placed.mesh.vertexCount).fill(1);
       out.set(placed.node, values);
-      const { most } = surfaceStrain(rest, posedLocal(surface, world), triangles);
+      const { most } = surfaceStrain(rest, posedLocal(surface, world, motion.skinning), triangles);
       for (let corner = 0; corner < triangles.length; corner++) {
         const vertex = vertices[triangles[corner]];
         values[vertex] = Math.max(values[vertex], most[Math.floor(corner / 3)]);

@@ -1,7 +1,7 @@
 /** What a pose does to the flesh about a joint, in numbers. */
 import { cornerPlaces, volumeOfRegion } from '../../geometry/capped-region';
 import { dualQuaternionsOf, skinByDualQuaternions } from '../../geometry/dual-quaternions';
-import { skinMatrices, skinPoints } from '../../geometry/skinning';
+import { type SkinningMethod, skinMatrices, skinPoints } from '../../geometry/skinning';
 import { surfaceStrain } from '../../geometry/surface-strain';
 import type { JointSurface, LocalSurface } from './joint-surface';
 
@@ -26,10 +26,14 @@ const AT_REST: PoseFigures = { volume: null, stretch: 1, thinning: 1, inverted: 
 const TAIL = 0.05;
 
 /** What a joint does under a pose. */
-export function poseFigures(joint: JointSurface, world: Float64Array): PoseFigures {
+export function poseFigures(
+  joint: JointSurface,
+  world: Float64Array,
+  method: SkinningMethod = 'linear',
+): PoseFigures {
   let worst = AT_REST;
   for (const surface of joint.surfaces)
-    worst = worseOf(worst, surfaceFigures(surface, posedLocal(surface, world), joint.thickness));
+    worst = worseOf(worst, surfaceFigures(surface, posedLocal(surface, world, method), joint.thickness));
   return worst;
 }
 
@@ -48,26 +52,26 @@ export function worseOf(one: PoseFigures, other: PoseFigures): PoseFigures {
 }
 
 /** Places of a local surface in a pose, 3 per local vertex. */
-export function posedLocal({ placed, bound, influences }: LocalSurface, world: Float64Array): Float32Array {
-  const out = new Float32Array(bound.length);
-  skinPoints(bound, influences, skinMatrices(placed.skin!, world), out);
-  return out;
-}
-
-/** The same where an engine skins by dual quaternions. */
-export function posedByDualQuaternions(
+export function posedLocal(
   { placed, bound, influences }: LocalSurface,
   world: Float64Array,
+  method: SkinningMethod = 'linear',
 ): Float32Array {
   const out = new Float32Array(bound.length);
-  skinByDualQuaternions(bound, influences, dualQuaternionsOf(skinMatrices(placed.skin!, world)), out);
+  const matrices = skinMatrices(placed.skin!, world);
+  if (method === 'linear') skinPoints(bound, influences, matrices, out);
+  else skinByDualQuaternions(bound, influences, dualQuaternionsOf(matrices), out);
   return out;
 }
 
-/** Volume about a joint under a pose where an engine skins by dual quaternions; null where none can be told. */
-export function volumeByDualQuaternions({ surfaces }: JointSurface, world: Float64Array): number | null {
+/** Volume about a joint under a pose, however it is skinned; null where none can be told. */
+export function volumeInPose(
+  { surfaces }: JointSurface,
+  world: Float64Array,
+  method: SkinningMethod,
+): number | null {
   const volumes = surfaces.flatMap((surface) => {
-    const kept = surface.region ? volumeKept(surface, posedByDualQuaternions(surface, world)) : null;
+    const kept = surface.region ? volumeKept(surface, posedLocal(surface, world, method)) : null;
     return kept === null ? [] : [kept];
   });
   return volumes.length > 0 ? Math.min(...volumes) : null;

@@ -8,6 +8,7 @@ import { clipLoopsCheck } from './checks/clip-loops';
 import { clipScaleCheck } from './checks/clip-scale';
 import { clipTravelCheck } from './checks/clip-travel';
 import { idleTracksCheck } from './checks/idle-tracks';
+import { bendsWorseCheck } from './checks/bends-worse';
 import { notTriedCheck } from './checks/not-tried';
 import { rigidBendsCheck } from './checks/rigid-bends';
 import { bridgeJumpsRemedy } from './remedies/bridge-jumps';
@@ -27,6 +28,7 @@ export const checks = [
   turnedOverCheck,
   rigidBendsCheck,
   goesThroughCheck,
+  bendsWorseCheck,
   clipJumpsCheck,
   clipLoopsCheck,
   clipTravelCheck,

@@ -9,11 +9,11 @@ import { type JointMotion, type TurningJoint, jointMotionsOf } from '../../anato
 import type { TrialLimits } from '../../contracts/trials';
 
 /** What of a brief says which motions are tried. */
-export type MotionWishes = Pick<TrialLimits, 'reach' | 'ranges' | 'poses'>;
+export type MotionWishes = Pick<TrialLimits, 'reach' | 'ranges' | 'poses' | 'skinning'>;
 
 /** The same wishes have the same key. */
-export const wishesKey = ({ reach, ranges, poses }: MotionWishes): string =>
-  JSON.stringify([reach, ranges, poses]);
+export const wishesKey = ({ reach, ranges, poses, skinning }: MotionWishes): string =>
+  JSON.stringify([reach, ranges, poses, skinning]);
 
 /** What turns less than this from where it stands is no motion, degrees. */
 const LEAST_TURN = 1;
@@ -27,7 +27,11 @@ export function triedMotions(character: Character, wishes: MotionWishes): readon
   const key = wishesKey(wishes);
   let motions = ofCharacter.get(key);
   if (!motions) {
-    motions = [...singleMotions(character, wishes), ...posesOf(character, wishes)];
+    const { skinning } = wishes;
+    motions = [...singleMotions(character, wishes), ...posesOf(character, wishes)].map((motion) => ({
+      ...motion,
+      skinning,
+    }));
     ofCharacter.set(key, motions);
   }
   return motions;

@@ -59,6 +59,7 @@ export function bentBy(character: Character, part: MeshPart, motion: JointMotion
     skin,
     node,
     posedWorld(character, turnsOfMotion(motion, degrees)),
+    motion.skinning,
   );
   const all = Uint32Array.from(vertices, (_, i) => i);
   return rigidResidual(gathered(points, vertices), posed, all).most;

@@ -1,8 +1,9 @@
 /** Trials as a table: a row for every motion of every joint, with the figures where it is worst. */
 import type { Character } from '../../character/model';
 import { type JointMotion, jointMotionsOf, turnsOfMotion } from '../../anatomy/joint-motions';
+import type { SkinningMethod } from '../../geometry/skinning';
 import { posedWorld } from '../../motion/pose';
-import { type PoseFigures, poseFigures, volumeByDualQuaternions, worseOf } from './figures';
+import { type PoseFigures, poseFigures, volumeInPose, worseOf } from './figures';
 import { inWords, trialsOf } from './findings';
 import { type MotionWishes, isLookedAtForClashes } from './motions';
 import { bendsFlesh, jointSurface, toldAt } from './sweep';
@@ -85,16 +86,17 @@ export function trialCurve(character: Character, motion: JointMotion): TrialCurv
   const worlds = degrees.map((at) => posedWorld(character, turnsOfMotion(motion, at)));
   const surfaces = toldAt(motion).map((bone) => jointSurface(character, bone));
   const figures = worlds.map((world) =>
-    surfaces.map((surface) => poseFigures(surface, world)).reduce(worseOf),
+    surfaces.map((surface) => poseFigures(surface, world, motion.skinning)).reduce(worseOf),
   );
-  const dual = worlds.map((world) => {
-    const kept = surfaces.flatMap((surface) => volumeByDualQuaternions(surface, world) ?? []);
-    return kept.length > 0 ? Math.min(...kept) : null;
-  });
+  const volumesBy = (method: SkinningMethod) =>
+    worlds.map((world) => {
+      const kept = surfaces.flatMap((surface) => volumeInPose(surface, world, method) ?? []);
+      return kept.length > 0 ? Math.min(...kept) : null;
+    });
   return {
     degrees,
-    linear: figures.map(({ volume }) => volume),
-    dual,
+    linear: volumesBy('linear'),
+    dual: volumesBy('dual-quaternion'),
     stretch: figures.map(({ stretch }) => stretch),
   };
 }
@@ -117,6 +119,7 @@ export interface JointOverMoments extends PoseFigures {
 export function jointsOverMoments(
   character: Character,
   moments: readonly MotionMoment[],
+  method: SkinningMethod = 'linear',
 ): JointOverMoments[] {
   const bones = new Set(
     jointMotionsOf(character)
@@ -126,7 +129,7 @@ export function jointsOverMoments(
   return [...bones].flatMap((bone): JointOverMoments[] => {
     const all = moments.map(({ label, world }) => ({
       label,
-      figures: poseFigures(jointSurface(character, bone), world),
+      figures: poseFigures(jointSurface(character, bone), world, method),
     }));
     if (all.length === 0) return [];
     const lossOf = ({ volume, stretch }: PoseFigures) => (volume === null ? stretch - 1 : 1 - volume);

@@ -60,7 +60,7 @@ export const toldAt = ({ at, joints }: JointMotion): readonly number[] =>
 export function figuresAt(character: Character, motion: JointMotion, degrees: number): PoseFigures {
   const world = posedWorld(character, turnsOfMotion(motion, degrees));
   return toldAt(motion)
-    .map((bone) => poseFigures(jointSurface(character, bone), world))
+    .map((bone) => poseFigures(jointSurface(character, bone), world, motion.skinning))
     .reduce(worseOf);
 }
 

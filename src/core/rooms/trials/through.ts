@@ -13,6 +13,7 @@ import { type JointMotion, turnsOfMotion } from '../../anatomy/joint-motions';
 import { boneKindsOf } from '../../anatomy/bone-kinds';
 import { fanned } from '../../geometry/fan';
 import { type Vec3, distance, subtract } from '../../geometry/matrix';
+import type { SkinningMethod } from '../../geometry/skinning';
 import { TriangleTree } from '../../geometry/triangle-tree';
 import { WindingField } from '../../geometry/winding-number';
 import { posedWorld } from '../../motion/pose';
@@ -100,7 +101,7 @@ export function goesThrough(character: Character, motion: JointMotion, degrees: 
       return distance(joint, placed.points.subarray(at, at + 3)) > BEYOND_CREASE * radius;
     });
     if (looked.length < LEAST_WITHIN) return;
-    const posed = posedPoints(character, placed, looked, world);
+    const posed = posedPoints(character, placed, looked, { world, method: motion.skinning });
     all.forEach((obstacle, k) => {
       const found = within(obstacle, shares[k], { looked, posed, rest: placed.points, isOwn: i === k });
       if (found && found.depth > (worst?.depth ?? 0))
@@ -155,11 +156,11 @@ function posedPoints(
   character: Character,
   { mesh, skin, node }: Placed,
   vertices: Uint32Array,
-  world: Float64Array,
+  { world, method }: { readonly world: Float64Array; readonly method?: SkinningMethod },
 ): Float32Array {
   const bound = gathered(morphedPositions(mesh, morphsAt(character, node)), vertices);
   const influences = skin && mesh.influences ? influencesOf(mesh.influences, vertices) : null;
-  return placePositions(bound, influences, skin, node, world);
+  return placePositions(bound, influences, skin, node, world, method);
 }
 
 /** The points of what moves that lie within an obstacle, and how deep the deepest does. */

@@ -12,6 +12,7 @@ import {
   PointElement,
 } from 'chart.js';
 import { useEffect, useRef, useState } from 'react';
+import type { SkinningMethod } from '@/core/geometry/skinning';
 import type { TrialLimits } from '@/core/contracts/trials';
 import type { TrialCurve, MotionFigures } from '@/core/rooms/trials/rows';
 import { messageOf } from '../../kit/api';
@@ -185,6 +186,7 @@ export function AngleChart({
       made.destroy();
     };
   }, [curve, limits, sheet]);
+  const ofEngine = (method: SkinningMethod) => (limits.skinning === method ? ', as the engine skins' : '');
   if (!curve) return <p className="mt-2 text-[13px] text-soft">drawing …</p>;
   const hasVolume = curve.linear.some((share) => share !== null);
   return (
@@ -207,10 +209,10 @@ export function AngleChart({
         {hasVolume && (
           <>
             <span>
-              <span className="mono text-ink">——</span> linear
+              <span className="mono text-ink">——</span> linear{ofEngine('linear')}
             </span>
             <span>
-              <span className="mono text-leaf">– –</span> dual quaternions
+              <span className="mono text-leaf">– –</span> dual quaternions{ofEngine('dual-quaternion')}
             </span>
           </>
         )}

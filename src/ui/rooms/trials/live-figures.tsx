@@ -16,19 +16,20 @@ function useFiguresInPose(): PoseFigures | null {
   const bone = useDesk((state) => state.bone);
   const pose = useDesk((state) => state.pose);
   const revision = useDesk((state) => state.revision);
+  const skinning = useDesk((state) => state.brief.trials?.skinning);
   const [told, setTold] = useState<{ readonly bone: number; readonly figures: PoseFigures | null }>();
   const isAsked = bone >= 0 && !isAtRest(pose);
   useEffect(() => {
     if (!isAsked) return;
     let isCurrent = true;
     deskWorker()
-      .figuresInPose(bone, trialOf(pose))
+      .figuresInPose(bone, { ...trialOf(pose), skinning })
       .then((figures) => isCurrent && setTold({ bone, figures }))
       .catch((error: unknown) => isCurrent && setDesk({ error: messageOf(error) }));
     return () => {
       isCurrent = false;
     };
-  }, [isAsked, bone, pose, revision]);
+  }, [isAsked, bone, pose, revision, skinning]);
   // While the next ones are worked out those of the pose before stand, so that nothing flickers under a slider.
   return isAsked && told?.bone === bone ? told.figures : null;
 }
@@ -46,13 +47,16 @@ export function LiveFigures() {
     ['flies off', `${torn.toFixed(2)} ×`, torn > limits.torn],
   ];
   return (
-    <dl aria-label="The joint in this pose" className="flex items-center gap-x-4 text-[12.5px]">
-      {told.map(([word, value, isBeyond]) => (
-        <div key={word} className="flex gap-1.5">
-          <dt className="text-soft">{word}</dt>
-          <dd className={clsx('mono', isBeyond && 'font-semibold text-stops')}>{value}</dd>
-        </div>
-      ))}
-    </dl>
+    <div className="flex items-center gap-x-4 text-[12.5px]">
+      {limits.skinning === 'dual-quaternion' && <span className="text-soft">by dual quaternions:</span>}
+      <dl aria-label="The joint in this pose" className="flex items-center gap-x-4">
+        {told.map(([word, value, isBeyond]) => (
+          <div key={word} className="flex gap-1.5">
+            <dt className="text-soft">{word}</dt>
+            <dd className={clsx('mono', isBeyond && 'font-semibold text-stops')}>{value}</dd>
+          </div>
+        ))}
+      </dl>
+    </div>
   );
 }

@@ -5,7 +5,7 @@ import { BackToRest, KeptPoses, PoseSettings, TurnedBone } from '../../parts/pos
 import { Player, useClips } from '../../parts/player';
 import { borrowFrom, findLenders, useLent } from '../../state/lent';
 import { clock } from '../../state/pointer';
-import { beginPose, playAt, standAt } from '../../state/pose';
+import { beginPose, playAt, showPose, standAt } from '../../state/pose';
 import { useDesk } from '../../state/store';
 import { LiveFigures } from './live-figures';
 import { Trying } from './trying';
@@ -13,6 +13,13 @@ import { TurnChart } from './turn-chart';
 
 /** The character in motion: its clips or another one's, or any of its bones turned. How it stands stays when the room is left. */
 export function Motion() {
+  const skinning = useDesk((state) => state.brief.trials?.skinning ?? 'linear');
+  useEffect(() => {
+    if (skinning === 'linear') return;
+    void showPose();
+    // In another room, and under another brief, the figure is skinned otherwise.
+    return () => void showPose();
+  }, [skinning]);
   return (
     <section aria-label="Motion" className="shrink-0 border-t border-rule bg-sheet px-4 py-3">
       <Trying />

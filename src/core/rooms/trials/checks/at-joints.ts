@@ -97,7 +97,7 @@ export const volumeLostCheck = jointCheck(
     why: 'A limb that loses much of its volume where it bends looks like a kinked hose, and one that is twisted like a sweet in its paper.',
     advice:
       'Spread the bend over more bones, or let the weights about the joint change over another width, in Weights.',
-    waiverReasons: ['It never bends so far in the game.', 'The engine skins by dual quaternions.'],
+    waiverReasons: ['It never bends so far in the game.', 'A corrective shape fills it in the engine.'],
     leadsTo: 'weights',
   },
   {

@@ -4,6 +4,7 @@ import { waiveFindings, waiverFileRequest } from '@/routes/waivers';
 import { briefById } from '@/server/briefs';
 import { characterById } from '@/server/characters';
 import { database } from '@/server/database';
+import { lastHandedMotion } from '@/server/dockets';
 import { fileStem } from '@/server/file-names';
 import { type Context, answer, binary, handle, readRequest } from '@/server/http';
 import { runTask } from '@/server/pool';
@@ -34,11 +35,12 @@ export const POST = handle(
 /** What shows of a revision in motion, where findings of that are among those that are waived: it is tried again for it. */
 async function foundInMotion(revision: string, keys: readonly string[]): Promise<readonly FindingTold[]> {
   if (!keys.some(isKeyInMotion)) return [];
-  const { brief } = await revisionById(database(), revision);
+  const { brief, characterId } = await revisionById(database(), revision);
   const { findings } = await runTask('standing', async () => ({
     wire: await wireOf(database(), revision),
     brief: await briefById(database(), brief),
     isMoved: true,
+    handed: await lastHandedMotion(database(), characterId),
   }));
   return findings.filter(({ key }) => isKeyInMotion(key));
 }
