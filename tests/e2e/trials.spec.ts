@@ -230,6 +230,43 @@ test(
   },
 );
 
+test('what bends worse than what was handed over is told with its pose, and is gone where it stands as it was', async ({
+  page,
+  request,
+}) => {
+  const id = await bringBy(request, 'deckhand-clean.glb');
+  const { head } = (await (await request.get(`/api/characters/${id}`)).json()) as { head: string };
+  const handed = await request.post(`/api/characters/${id}/dockets`, {
+    data: { revision: head, format: 'glb', by: 'A rigger' },
+    headers: { 'sec-fetch-site': 'same-origin' },
+    timeout: 600_000,
+  });
+  expect(await handed.text()).toContain('"stage":"done"');
+  const whole = readGltf([{ name: 'clean.glb', bytes: clean() }]);
+  const bone = whole.nodes.findIndex(({ name }) => name === 'arm_lower_rt');
+  const softened = await request.post(`/api/characters/${id}/steps/remedy`, {
+    data: { base: head, remedy: 'set-band', params: { bone, width: 0.2 } },
+    headers: { 'sec-fetch-site': 'same-origin' },
+  });
+  expect(softened.status()).toBe(201);
+  await page.goto(`/c/${id}?room=trials`);
+  await ready(page);
+  await tried(page);
+  const worse = finding(page, /“arm_lower_rt” keeps .* when it was handed over it kept/);
+  await worse.click();
+  await expect(page.getByText(/posed, \d+ bones? turned/)).toBeVisible();
+  await accessible(page);
+  await page.getByRole('button', { name: 'Ledger', exact: true }).click();
+  await page
+    .getByRole('listitem')
+    .filter({ hasText: 'as delivered' })
+    .getByRole('button', { name: 'Go here' })
+    .click();
+  await expect(page.getByRole('button', { name: /^revision 1,/ })).toBeVisible();
+  await expect(worse).toHaveCount(0);
+  await expect(notebook(page).getByText('nothing open', { exact: true })).toBeVisible({ timeout: 300_000 });
+});
+
 test('the shelf says who was not tried in motion; the house tries them, and stops when it is told to', async ({
   page,
   request,
