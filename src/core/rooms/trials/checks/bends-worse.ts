@@ -52,7 +52,7 @@ export const bendsWorseCheck = defineCheck({
         count: 1,
         elements: [{ kind: 'bone', node: motion.bone, ids: Uint32Array.of(motion.bone) }],
         evidence: all.slice(0, TOLD).map((one): Evidence => ({
-          label: `${one.figure}, ${inWords(one.trial.motion, one.sample.degrees)}`,
+          label: `${one.figure} beside what was handed over, ${inWords(one.trial.motion, one.sample.degrees)}`,
           now: nowOf(one),
           brief: beforeOf(one),
           unit: '',
