@@ -108,7 +108,8 @@ test(
       .getByRole('button', { name: 'Compare' })
       .click();
     const panel = page.getByRole('complementary', { name: 'Comparison' });
-    await panel.getByRole('button', { name: 'Turn every joint of both' }).click();
+    // Both are fetched and laid beside each other first.
+    await panel.getByRole('button', { name: 'Turn every joint of both' }).click({ timeout: 600_000 });
     const both = panel.getByRole('region', { name: 'Both in motion' });
     await expect(both).toContainText(/\d+ of \d+ motions bend otherwise/, { timeout: 300_000 });
     const atRest = await pictureAtRest(page);
