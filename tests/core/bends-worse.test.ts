@@ -53,6 +53,8 @@ it('an elbow that was softened is told of with both figures, within the limits o
   expect(wanted).toContain('arm_lower_rt');
   const mine = found.find(({ subject }) => subject.name === 'arm_lower_rt')!;
   expect(mine).toMatchObject({ gravity: 'worth', room: 'trials' });
+  const bend = handed.rows.find(({ bone, motion }) => bone === 'arm_lower_rt' && motion === 'bend')!;
+  expect(mine.expected).toBe(`${Math.round((bend.volume! - SEEN_VOLUME) * 100)} %`);
   expect(mine.message).toMatch(/keeps \d+ % of its volume \(bend, .*; when it was handed over it kept \d+ %/);
   expect(mine.pose!.turns.length).toBeGreaterThan(0);
   // The other way round it got better, which is no finding at that joint.
@@ -60,11 +62,25 @@ it('an elbow that was softened is told of with both figures, within the limits o
   expect(back.map(({ subject }) => subject.name)).not.toContain('arm_lower_rt');
 });
 
-it('what was skinned otherwise, went elsewhere, or has no name of its own is not held against it', () => {
+it('what was skinned otherwise, went elsewhere, or has no name of its own is not held against it, and that is said', () => {
   const lowered = (rows: HandedMotion['rows']) => rows.map((row) => ({ ...row, volume: 2, stretch: 0.1 }));
   const all = { ...handed, rows: lowered(handed.rows) };
   expect(worse(clean, all).length).toBeGreaterThan(5);
-  expect(worse(clean, { ...all, skinning: 'dual-quaternion' })).toEqual([]);
-  expect(worse(clean, { ...all, rows: all.rows.map((row) => ({ ...row, to: row.to + 5 })) })).toEqual([]);
-  expect(worse(clean, { ...all, rows: [...all.rows, ...all.rows] })).toEqual([]);
+  const others: readonly HandedMotion[] = [
+    { ...all, skinning: 'dual-quaternion' },
+    { ...all, rows: all.rows.map((row) => ({ ...row, to: row.to + 5 })) },
+    { ...all, rows: all.rows.map((row) => ({ ...row, bone: `${row.bone} that is gone` })) },
+    { ...all, rows: [...all.rows, ...all.rows] },
+  ];
+  for (const other of others) {
+    const found = worse(clean, other);
+    expect(found.map(({ gravity, count }) => [gravity, count])).toEqual([['note', other.rows.length]]);
+    expect(found[0].message).toMatch(
+      /^\d+ of \d+ motions that were tried when it was handed over are not held/,
+    );
+  }
+  // Of one alone it is said of that one.
+  const [first, ...rest] = handed.rows;
+  const one = worse(clean, { ...handed, rows: [{ ...first, to: first.to + 5 }, ...rest] });
+  expect(one.map(({ gravity, count }) => [gravity, count])).toEqual([['note', 1]]);
 });

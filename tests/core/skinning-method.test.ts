@@ -1,14 +1,18 @@
 /** Figures in motion as the engine of a brief skins: linearly, or by dual quaternions. */
+import { verticesOfPart } from '@/core/anatomy/part-points';
 import { turnsOfMotion } from '@/core/anatomy/joint-motions';
 import { placePositions } from '@/core/character/deform';
 import { placedMeshes } from '@/core/character/measure';
 import { positionsOf } from '@/core/character/model';
 import { type TrialLimits, USUAL_LIMITS } from '@/core/contracts/trials';
 import { dualQuaternionsOf, skinByDualQuaternions } from '@/core/geometry/dual-quaternions';
+import { entriesOf, influencesFrom } from '@/core/geometry/influences';
 import { skinMatrices } from '@/core/geometry/skinning';
 import { briefById } from '@/core/house/briefs';
 import { posedWorld } from '@/core/motion/pose';
 import { volumeLostCheck } from '@/core/rooms/trials/checks/at-joints';
+import { polygonsOf, stretchOfVertices } from '@/core/rooms/trials/concerned';
+import { bentBy, stiffParts } from '@/core/rooms/trials/rigid';
 import { triedMotions } from '@/core/rooms/trials/motions';
 import { trialRows } from '@/core/rooms/trials/rows';
 import { castCharacter } from './support/cast';
@@ -58,5 +62,58 @@ describe('an engine that skins by dual quaternions', () => {
     );
     const linear = placePositions(positionsOf(mesh), mesh.influences, skin, node, world);
     expect(linear).not.toEqual(wanted);
+  });
+
+  it('what is lit, and the picture of stretch, are of the points as they are skinned', () => {
+    const palm = (limits: TrialLimits) =>
+      triedMotions(clean, limits).find(({ motion }) => motion === 'turn palm down')!;
+    const motion = palm(asked);
+    const world = posedWorld(clean, turnsOfMotion(motion, motion.degrees));
+    let looked = 0;
+    polygonsOf(clean, motion, motion.degrees, (surface, posed) => {
+      const wanted = new Float32Array(surface.bound.length);
+      const duals = dualQuaternionsOf(skinMatrices(surface.placed.skin!, world));
+      skinByDualQuaternions(surface.bound, surface.influences, duals, wanted);
+      expect(posed).toEqual(wanted);
+      looked++;
+      return () => false;
+    });
+    expect(looked).toBeGreaterThan(0);
+    const linear = stretchOfVertices(clean, palm(USUAL_LIMITS), motion.degrees);
+    expect(stretchOfVertices(clean, motion, motion.degrees)).not.toEqual(linear);
+  });
+
+  it('a rigid part that two bones share alike bends where it is skinned linearly alone', () => {
+    // Weights that are the same everywhere blend into one matrix: sheared and shrunk linearly, stiff as a dual quaternion.
+    const [part] = stiffParts(clean);
+    const { mesh: number, skin } = clean.nodes[part.node];
+    const mesh = clean.meshes[number];
+    const own = verticesOfPart(mesh, part);
+    const bone = part.drivers[0].node;
+    const { joints } = clean.skins[skin];
+    const above = joints.indexOf(clean.nodes[bone].parent);
+    expect(above).toBeGreaterThanOrEqual(0);
+    const half = [joints.indexOf(bone), above].map((joint): [number, number] => [joint, 0.5]);
+    const isOwn = new Set(own);
+    const rows = Array.from({ length: mesh.vertexCount }, (_, vertex) =>
+      isOwn.has(vertex)
+        ? half
+        : entriesOf(mesh.influences!, vertex).map(({ joint, weight }): [number, number] => [joint, weight]),
+    );
+    const shared = {
+      ...clean,
+      meshes: clean.meshes.map((one, i) =>
+        i === number ? { ...one, influences: influencesFrom(rows) } : one,
+      ),
+    };
+    const bentIn = (limits: TrialLimits) => {
+      const motions = triedMotions(shared, limits).filter(({ joints: turn }) =>
+        turn.some((joint) => joint.bone === bone),
+      );
+      expect(motions.length).toBeGreaterThan(0);
+      return Math.max(...motions.map((motion) => bentBy(shared, part, motion, motion.degrees)));
+    };
+    expect(bentIn(USUAL_LIMITS)).toBeGreaterThan(1e-5);
+    expect(bentIn(asked)).toBeLessThan(bentIn(USUAL_LIMITS) / 20);
   });
 });

@@ -45,7 +45,7 @@ const MOST_ROWS = 200;
 const SIDES = { both: 'both sides', left: 'left', right: 'right' } as const;
 
 /** How engines skin. */
-const SKINNING: Readonly<Record<SkinningMethod, string>> = {
+export const SKINNING: Readonly<Record<SkinningMethod, string>> = {
   linear: 'linearly',
   'dual-quaternion': 'by dual quaternions',
 };

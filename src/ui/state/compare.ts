@@ -4,7 +4,7 @@ import { fetchCharacter, messageOf } from '../kit/api';
 import type { Comparison } from '../worker/compare';
 import { LatestRequest } from './latest-request';
 import type { ComparedPicture, ComparedRevisions } from './document';
-import { ProgressLine } from './progress-line';
+import { HeardProgress } from './heard-progress';
 import { desk, setDesk } from './store';
 import { deskWorker, solveWorker } from './worker';
 
@@ -49,7 +49,7 @@ export async function compareInMotion(): Promise<void> {
   try {
     const solver = solveWorker(character);
     await solver.takePair(both.first, both.second);
-    const progress = new ProgressLine((share) => {
+    const progress = new HeardProgress((share) => {
       if (isCurrent()) change({ inMotion: { share } });
     });
     const found = await progress.until(solver.changesInMotion(brief, progress.listener));

@@ -12,7 +12,7 @@ import { changeLook, frame } from './choose';
 import { isTried } from './document';
 import { LatestRequest } from './latest-request';
 import { beginPose, standAsFound } from './pose';
-import { ProgressLine } from './progress-line';
+import { HeardProgress } from './heard-progress';
 import { type DeskState, desk, setDesk } from './store';
 import { setApart } from './waivers';
 import { solveWorker } from './worker';
@@ -35,7 +35,7 @@ export async function tryInMotion(): Promise<void> {
   const isCurrent = trying.begin();
   useTrying.setState({ share: 0, stopped: null });
   try {
-    const progress = new ProgressLine((share) => {
+    const progress = new HeardProgress((share) => {
       if (isCurrent()) useTrying.setState({ share });
     });
     const { motion } = await call(handedMotion, { id: record.id });

@@ -10,6 +10,9 @@ import type { JointTrial, TrialSample } from './sweep';
 /** Figures are kept to this many of one: finer differences are nobody's. */
 const KEPT_TO = 10_000;
 
+/** Motions that end so near each other end at the same place, degrees. */
+const SAME_END = 0.01;
+
 const kept = (value: number): number => Math.round(value * KEPT_TO) / KEPT_TO;
 
 const endOf = ({ samples }: JointTrial): number => kept(samples[samples.length - 1].degrees);
@@ -48,26 +51,39 @@ export interface WorseMotion {
 export const SEEN_VOLUME = 0.05;
 export const SEEN_STRETCH = 0.25;
 
-/**
- * The motions that bend worse, by joint, the worst of each first. What was skinned otherwise, or went elsewhere, is not held
- * against each other; nor is a bone that had no name of its own.
- */
-export function worseSince(character: Character, limits: TrialLimits, handed: HandedMotion): WorseMotion[][] {
-  if (handed.skinning !== limits.skinning) return [];
+/** A character held against how it bent when it was handed over. */
+export interface HeldAgainst {
+  /** The motions that bend worse, by joint, the worst of each first. */
+  readonly worse: WorseMotion[][];
+  /**
+   * Motions of then that nothing could be held against: they are skinned otherwise now, or end elsewhere, or their bone is gone
+   * or shares its name.
+   */
+  readonly unheld: number;
+}
+
+/** Holds a character against how it bent when it was handed over. */
+export function heldAgainst(character: Character, limits: TrialLimits, handed: HandedMotion): HeldAgainst {
+  if (handed.skinning !== limits.skinning) return { worse: [], unheld: handed.rows.length };
   const before = new Map<string, HandedRow | null>();
   for (const row of handed.rows) {
     const key = `${row.motion} ${row.bone}`;
     before.set(key, before.has(key) ? null : row);
   }
   const byBone = new Map<number, WorseMotion[]>();
+  const held = new Set<HandedRow>();
   for (const trial of trialsOf(character, limits)) {
     const { bone, motion } = trial.motion;
     const earlier = before.get(`${motion} ${character.nodes[bone].name}`);
-    if (!earlier || Math.abs(earlier.to - endOf(trial)) > 0.01) continue;
+    if (!earlier || Math.abs(earlier.to - endOf(trial)) > SAME_END) continue;
+    held.add(earlier);
     const worse = worseThan(trial, earlier);
     if (worse) byBone.set(bone, [...(byBone.get(bone) ?? []), worse]);
   }
-  return [...byBone.values()].map((list) => [...list].sort((a, b) => b.by - a.by));
+  return {
+    worse: [...byBone.values()].map((list) => [...list].sort((a, b) => b.by - a.by)),
+    unheld: handed.rows.length - held.size,
+  };
 }
 
 function worseThan(trial: JointTrial, before: HandedRow): WorseMotion | null {

@@ -89,10 +89,13 @@ export function trialCurve(character: Character, motion: JointMotion): TrialCurv
     surfaces.map((surface) => poseFigures(surface, world, motion.skinning)).reduce(worseOf),
   );
   const volumesBy = (method: SkinningMethod) =>
-    worlds.map((world) => {
-      const kept = surfaces.flatMap((surface) => volumeInPose(surface, world, method) ?? []);
-      return kept.length > 0 ? Math.min(...kept) : null;
-    });
+    // What the engine itself does is among the figures already.
+    method === (motion.skinning ?? 'linear')
+      ? figures.map(({ volume }) => volume)
+      : worlds.map((world) => {
+          const kept = surfaces.flatMap((surface) => volumeInPose(surface, world, method) ?? []);
+          return kept.length > 0 ? Math.min(...kept) : null;
+        });
   return {
     degrees,
     linear: volumesBy('linear'),

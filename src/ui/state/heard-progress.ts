@@ -4,7 +4,7 @@ import { proxy } from 'comlink';
  * What a worker tells of its way to an answer. It comes by another line than the answer itself and may come behind it, when
  * nobody wants to hear it any more: a bar that has gone would be there again, and stay.
  */
-export class ProgressLine {
+export class HeardProgress {
   private isAnswered = false;
   /** What the worker is given. */
   readonly listener: (share: number) => void;
