@@ -58,14 +58,23 @@ export async function lastHandedMotion(db: Db, character: string): Promise<Hande
   return bytes ? (docketIn(new TextDecoder().decode(bytes)).motion ?? null) : null;
 }
 
-/** Lets go of what audits found against the docket before: what was handed over last is another one now. */
-const forgetHeldAgainst = (trx: Transaction<Database>, character: string) =>
+/**
+ * Lets go of audits in motion that are held against the docket before: what was handed over last is another revision now. That
+ * one's own stays, unless it was told to bend worse than what it takes the place of.
+ */
+const forgetHeldAgainst = (trx: Transaction<Database>, character: string, handed: string) =>
   trx
     .deleteFrom('audits')
     .where('revision_id', 'in', (query) =>
       query.selectFrom('revisions').select('id').where('character_id', '=', character),
     )
-    .where(sql<boolean>`told @> ${JSON.stringify([{ check: bendsWorseCheck.id }])}::jsonb`)
+    .where('moved', '=', true)
+    .where((either) =>
+      either.or([
+        either('revision_id', '!=', handed),
+        sql<boolean>`told @> ${JSON.stringify([{ check: bendsWorseCheck.id }])}::jsonb`,
+      ]),
+    )
     .execute();
 
 /** What is to be handed over. */
@@ -148,7 +157,7 @@ export async function handOver(
         created_at: at,
       })
       .execute();
-    await forgetHeldAgainst(trx, character);
+    await forgetHeldAgainst(trx, character, revision);
     await ended?.(trx, done);
     await tellAll(trx, { what: 'docket', docket: id, character });
   };

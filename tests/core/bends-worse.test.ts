@@ -38,6 +38,13 @@ it('nothing is worse of what is as it was, and nothing is said where nothing was
   expect(checksInMotion(brief)).toContainEqual(expect.objectContaining({ id: 'bends-worse' }));
 });
 
+it('an answer from before is not kept: what was handed over may be another now', () => {
+  const better = { ...handed, rows: handed.rows.map((row) => ({ ...row, volume: row.volume && 2 })) };
+  const options = { checks: [bendsWorseCheck], earlier: { character: clean, findings: [] } };
+  const wants = { ...brief, trials: USUAL_LIMITS };
+  expect(audit(clean, wants, { ...options, handedOver: better }).length).toBeGreaterThan(5);
+});
+
 it('an elbow that was softened is told of with both figures, within the limits of the brief as well', () => {
   const elbow = clean.nodes.findIndex(({ name }) => name === 'arm_lower_rt');
   const softened = remedyById('set-band')!.apply(clean, { bone: elbow, width: 0.2 }, brief);
