@@ -8,6 +8,7 @@ import { type Character, node } from '@/core/character/model';
 import { toStored } from '@/core/character/stored';
 import { audit } from '@/core/house/audit';
 import type { ChangeEffects } from '@/core/contracts/effects';
+import { briefKey } from '@/core/house/brief';
 import { briefById } from '@/core/house/briefs';
 import { applyPatches, unpackPatches } from '@/core/house/edit';
 import { restPlace } from '@/core/character/hierarchy';
@@ -445,6 +446,39 @@ describe('steps', () => {
     expect(redoTarget(state().record)).toBe(R3);
     expect(undoTarget(state().record)).toBeNull();
     expect(await steps.moveTo(undoTarget(state().record), 'Undone')).toBe(false);
+  });
+});
+
+describe('what was found in motion', () => {
+  const motionKey = 'flies-off/bone/shin';
+  /** As a trial leaves the desk: its findings among those at rest. */
+  const tried = (check = 'flies-off') => {
+    const { audited, revision, brief, record } = state();
+    const moved = { ...audited![0], check, key: motionKey, room: 'trials' as const };
+    store.setDesk({
+      tried: { revision: revision!, brief: briefKey(brief), rows: [], since: null },
+      ...waivers.setApart(record!, revision!, [...audited!, moved], true),
+    });
+  };
+  const keys = () => state().findings!.map(({ key }) => key);
+
+  it('stays when the same revision is looked up again, and goes with the next one', async () => {
+    const atRest = keys();
+    tried();
+    await open.refreshDesk();
+    expect(keys().filter((key) => key === motionKey)).toHaveLength(1);
+    expect(keys().filter((key) => key !== motionKey)).toEqual(atRest);
+    house.add(crated(), R1, 'again');
+    await open.refreshDesk();
+    expect(keys()).not.toContain(motionKey);
+  });
+  it('is tried anew after a hand-over, where it was held against what went out before', async () => {
+    tried();
+    await dockets.handOver({ items: null, format: 'glb', by: 'R. Lindqvist', note: '' });
+    expect(state().tried).not.toBeNull();
+    tried('bends-worse');
+    await dockets.handOver({ items: null, format: 'glb', by: 'R. Lindqvist', note: '' });
+    expect(state().tried).toBeNull();
   });
 });
 

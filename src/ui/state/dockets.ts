@@ -1,12 +1,13 @@
 /** The dockets that there are: of all characters, or of the one on the desk. */
 import { create } from 'zustand';
+import { bendsWorseCheck } from '@/core/rooms/trials/checks/bends-worse';
 import { type DocketEntry, handOverPath, listDockets } from '@/routes/dockets';
 import { addressOf } from '@/routes/route';
 import { askWork, call, messageOf } from '../kit/api';
 import { LatestRequest } from './latest-request';
 import { onToldOf } from './events';
 import { NOT_KEPT } from './open';
-import { desk } from './store';
+import { desk, setDesk } from './store';
 
 interface Dockets {
   /** Of which character; null for all. */
@@ -89,6 +90,8 @@ export async function handOver(what: HandOverChoice): Promise<void> {
     if (desk().record?.id !== record.id) return;
     await loadDockets(record.id);
     useDockets.setState({ sealed: id ?? null });
+    // What it was held against is another revision now: it is tried anew.
+    if (desk().audited?.some(({ check }) => check === bendsWorseCheck.id)) setDesk({ tried: null });
   } catch (error) {
     if (desk().record?.id !== record.id) return;
     const isCancelled = cancel.signal.aborted;

@@ -3,7 +3,9 @@ import { allNamed, finderOf } from '@/core/character/named';
 import type { Character, Mesh } from '@/core/character/model';
 import type { Finding } from '@/core/contracts/finding';
 import { stepsLeft } from '@/core/contracts/step';
+import { inOrderOfWork } from '@/core/house/audit';
 import { briefKey } from '@/core/house/brief';
+import { isKeyInMotion } from '@/core/house/registry';
 import { type CharacterRecord, readCharacter } from '@/routes/characters';
 import { ApiError, call, fetchCharacter, fetchFindings, messageOf } from '../kit/api';
 import { isTried } from './document';
@@ -193,10 +195,18 @@ async function buildSearches(revision: string): Promise<void> {
   }
 }
 
-function showFindings(revision: string, audited: Finding[]): void {
+/** What an audit found, with what shows of the same revision in motion where that was tried here: it stays known. */
+function withMotion(found: readonly Finding[]): readonly Finding[] {
+  const { audited } = desk();
+  if (!isTried(desk()) || !audited) return found;
+  const ofMotion = audited.filter(({ key }) => isKeyInMotion(key));
+  return inOrderOfWork([...found.filter(({ key }) => !isKeyInMotion(key)), ...ofMotion]);
+}
+
+function showFindings(revision: string, found: readonly Finding[]): void {
   const { record, chosen, room, roomChosen } = desk();
   if (!record) return;
-  const apart = setApart(record, revision, audited);
+  const apart = setApart(record, revision, withMotion(found), isTried(desk()));
   const findings = apart.findings ?? [];
   // The finding that was mended is gone: the next one of the room takes its place.
   const same = findings.find((finding) => finding.key === chosen);
