@@ -10,7 +10,8 @@ const bundled = {
 /** The server and what the interface stands on: modules are replaced there, file by file. */
 const alone = {
   displayName: 'alone',
-  testEnvironment: 'node',
+  testEnvironment: '<rootDir>/tests/server/support/computing-environment.mjs',
+  globalSetup: '<rootDir>/tests/server/support/build-tasks.mjs',
   testMatch: ['<rootDir>/tests/{server,ui}/**/*.test.ts'],
   moduleNameMapper: {
     '^@/(.*)$': '<rootDir>/src/$1',

@@ -33,10 +33,13 @@ const NICENESS: Readonly<Record<Lane, number>> = {
   printing: 9,
 };
 
+/** Set to `no` where nothing of others runs beside the house, or where what does would leave it no time at all. */
+const givesWay = () => process.env.BOUGH_GIVES_WAY !== 'no';
+
 /** The bounds of a kind. Throws where the setting cannot be read. */
 export const boundsOf = ({ kind, lane, bounds }: Pick<JobKind, 'kind' | 'lane' | 'bounds'>): Bounds => ({
   ...requestBounds(),
-  niceness: NICENESS[lane],
+  niceness: givesWay() ? NICENESS[lane] : 0,
   ...bounds,
   ...settings()[kind],
 });

@@ -246,7 +246,7 @@ it('what cannot be done is one sentence in the last line: nothing chosen, a revi
 });
 
 const until = async (what: () => boolean) => {
-  for (let i = 0; i < 500 && !what(); i++) await new Promise((done) => setTimeout(done, 20));
+  for (let i = 0; i < 10_000 && !what(); i++) await new Promise((done) => setTimeout(done, 20));
   expect(what()).toBe(true);
 };
 

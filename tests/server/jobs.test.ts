@@ -298,45 +298,37 @@ describe('a database in trouble', () => {
     const quiet = jest.spyOn(process.stderr, 'write').mockReturnValue(true);
     await work().finally(() => quiet.mockRestore());
   };
-  it(
-    'is no fault of the job: it is begun again as often as it takes',
-    () =>
-      quietly(async () => {
-        let times = 0;
-        mockWays.set('full', async () => {
-          if (times++ < MOST_ATTEMPTS) throw Object.assign(new Error('no room'), { code: '53100' });
-        });
-        await worker();
-        const job = wanted('at once', 'full', 'full');
-        await ask(db, job, '');
-        await ended(job.id);
-        expect(await stateOf(job.id)).toMatchObject({ state: 'done', attempts: 1 });
-        expect(times).toBe(MOST_ATTEMPTS + 1);
-        expect(await marks()).toEqual(['full']);
-      }),
-    30_000,
-  );
-  it(
-    'that cannot even take the failure down is told of it later',
-    () =>
-      quietly(async () => {
-        let times = 0;
-        mockWays.set('away', async () => {
-          if (times++ > 0) return;
-          await sql`alter table jobs rename to jobs_away`.execute(db);
-          throw new Error('in between');
-        });
-        await worker();
-        const job = wanted('at once', 'away', 'away');
-        await ask(db, job, '');
-        await new Promise((done) => setTimeout(done, 2500));
-        await sql`alter table jobs_away rename to jobs`.execute(db);
-        await ended(job.id);
-        expect(await stateOf(job.id)).toMatchObject({ state: 'done', attempts: 2 });
-        expect(await marks()).toEqual(['away']);
-      }),
-    30_000,
-  );
+  it('is no fault of the job: it is begun again as often as it takes', () =>
+    quietly(async () => {
+      let times = 0;
+      mockWays.set('full', async () => {
+        if (times++ < MOST_ATTEMPTS) throw Object.assign(new Error('no room'), { code: '53100' });
+      });
+      await worker();
+      const job = wanted('at once', 'full', 'full');
+      await ask(db, job, '');
+      await ended(job.id);
+      expect(await stateOf(job.id)).toMatchObject({ state: 'done', attempts: 1 });
+      expect(times).toBe(MOST_ATTEMPTS + 1);
+      expect(await marks()).toEqual(['full']);
+    }));
+  it('that cannot even take the failure down is told of it later', () =>
+    quietly(async () => {
+      let times = 0;
+      mockWays.set('away', async () => {
+        if (times++ > 0) return;
+        await sql`alter table jobs rename to jobs_away`.execute(db);
+        throw new Error('in between');
+      });
+      await worker();
+      const job = wanted('at once', 'away', 'away');
+      await ask(db, job, '');
+      await new Promise((done) => setTimeout(done, 2500));
+      await sql`alter table jobs_away rename to jobs`.execute(db);
+      await ended(job.id);
+      expect(await stateOf(job.id)).toMatchObject({ state: 'done', attempts: 2 });
+      expect(await marks()).toEqual(['away']);
+    }));
 });
 
 it('a move that came too late is asked for again on the revision that the character stands at', async () => {

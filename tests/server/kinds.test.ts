@@ -28,7 +28,7 @@ jest.mock('piscina', () => ({
     async run(job: { task: string }, { signal }: { signal: AbortSignal }) {
       await mockBefore.act?.(job.task);
       if (signal.aborted) throw new Error('aborted');
-      return (jest.requireActual('@/worker/tasks') as { runJob: (j: unknown) => unknown }).runJob(job);
+      return (jest.requireActual('./support/run-job') as { runJob: (j: unknown) => unknown }).runJob(job);
     }
   },
 }));
@@ -43,6 +43,7 @@ beforeAll(async () => {
 afterEach(async () => {
   mockBefore.act = null;
   delete process.env.BOUGH_JOB_BOUNDS;
+  delete process.env.BOUGH_GIVES_WAY;
   for (const worker of workers.splice(0)) await worker.stop();
 });
 
@@ -67,7 +68,7 @@ async function killOf(worker: Worker): Promise<void> {
 }
 
 const until = async (what: () => Promise<boolean>) => {
-  for (let i = 0; i < 400 && !(await what()); i++) await new Promise((done) => setTimeout(done, 25));
+  for (let i = 0; i < 8000 && !(await what()); i++) await new Promise((done) => setTimeout(done, 25));
   expect(await what()).toBe(true);
 };
 const stateOf = async (id: string) => (await jobWithParts(db, id)).job;
@@ -193,7 +194,7 @@ describe('where no worker runs', () => {
     await new Promise((done) => setTimeout(done, 1500));
     expect(await stateOf(job)).toMatchObject({ state: 'cancelled' });
     expect((await characterById(db, id)).head).toBe(revision);
-  }, 30_000);
+  });
 
   it('what tells of its progress says so, and is done when one comes', async () => {
     const { id, revision } = await arriveAs(db, 'capstan.glb', BRIEFS[0]);
@@ -257,6 +258,14 @@ describe('bounds', () => {
     expect(boundsOf(remap)).toMatchObject({ seconds: 7200, megabytes: 9000 });
     expect(boundsOf(ALL_KINDS.find((kind) => kind.kind === 'audit')!).seconds).toBe(120);
     expect(() => checkBounds(ALL_KINDS)).not.toThrow();
+  });
+  it('give way to others as far as nobody waits for it, and not where the house was told so', () => {
+    const [one, several] = ['hand over', 'hand over several'].map((kind) =>
+      ALL_KINDS.find((other) => other.kind === kind)!,
+    );
+    expect(boundsOf(several).niceness).toBeGreaterThan(boundsOf(one).niceness);
+    process.env.BOUGH_GIVES_WAY = 'no';
+    expect([one, several].map((kind) => boundsOf(kind).niceness)).toEqual([0, 0]);
   });
   it.each([
     ['{"remap": {"seconds": -1}}', /BOUGH_JOB_BOUNDS is not as it should be \(seconds must be a positive/],

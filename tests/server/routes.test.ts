@@ -64,7 +64,7 @@ jest.mock('piscina', () => ({
       await new Promise((resolve) => setTimeout(resolve, 5));
       await mockBefore.act?.(job.task);
       if (signal.aborted) throw new Error('aborted');
-      const answer = (jest.requireActual('@/worker/tasks') as { runJob: (j: unknown) => unknown }).runJob(
+      const answer = (jest.requireActual('./support/run-job') as { runJob: (j: unknown) => unknown }).runJob(
         job,
       );
       await mockAfter.act?.(job.task);

@@ -27,10 +27,10 @@ import { packPatches } from '@/core/house/edit';
 import type { Refusal, TaskAnswer, TaskInput, TaskName } from '@/tasks/list';
 import type { Wire } from '@/tasks/task';
 import { addressOf } from '@/worker/task';
-import { runJob } from '@/worker/tasks';
 import { tube } from '../core/support/build';
 import { castBytes, castPath, handBytes } from '../core/support/cast';
 import { ownDatabase } from './support/database';
+import { runJob } from './support/run-job';
 
 jest.mock('piscina', () => ({ Piscina: class {} }));
 
@@ -84,7 +84,7 @@ it('a character of more arrays than a statement has room for is kept, opened and
   expect([...wire.bytes.keys()].sort()).toEqual([...bytes.keys()].sort());
   await removeCharacter(db, id);
   expect(await blobs()).toBe(before);
-}, 60_000);
+});
 
 it('a revision comes back as it was saved, and shares the arrays that a step did not touch', async () => {
   const character = tube();

@@ -10,9 +10,9 @@ import { bringBriefs } from '@/server/briefs';
 import { type Database, database } from '@/server/database';
 import type { Context } from '@/server/http';
 import { migrate } from '@/server/migrations';
-import { runJob } from '@/worker/tasks';
 import { castBytes } from '../../core/support/cast';
 import { ownDatabase } from './database';
+import { runJob } from './run-job';
 
 const HERE = 'http://127.0.0.1:4810';
 

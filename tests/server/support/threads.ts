@@ -1,5 +1,5 @@
 import type { ThreadTask } from '@/tasks/list';
-import { runJob } from '@/worker/tasks';
+import { runJob } from './run-job';
 
 /** Stands in for the pool of threads: every job is done at once, here. */
 export class Piscina {
