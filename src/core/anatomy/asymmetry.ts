@@ -169,6 +169,15 @@ interface Odd {
   isBody(part: MeshPart): boolean;
 }
 
+/** Points of one region of a part, and of those the ones without a twin. */
+interface RegionOfPart {
+  readonly part: MeshPart;
+  readonly region: string;
+  readonly ids: number[];
+  points: number;
+  farthest: number;
+}
+
 /** What has no twin, gathered by region; of parts that are even nothing is looked through. */
 function differencesOf(
   character: Character,
@@ -181,23 +190,22 @@ function differencesOf(
   const regionOf = new Map<MeshPart, (point: number) => string>();
   for (const part of parts)
     regionOf.set(part, isBody(part) ? limbAround(character, part.node, plane, all) : () => part.name);
-  const groups = new Map<
-    string,
-    { part: MeshPart; region: string; ids: number[]; points: number; farthest: number }
-  >();
+  const groups = new Map<number, Map<string, RegionOfPart>>();
   for (let i = 0; i < all.count; i++) {
     const part = parts[all.part[i]];
     if (!isAsked[all.part[i]] || !isUneven[all.part[i]]) continue;
     const region = regionOf.get(part)?.(i) ?? part.name;
-    const key = `${part.node} ${region}`;
-    const group = groups.get(key) ?? { part, region, ids: [], points: 0, farthest: 0 };
-    if (group.points === 0) groups.set(key, group);
+    let ofNode = groups.get(part.node);
+    if (!ofNode) groups.set(part.node, (ofNode = new Map()));
+    let group = ofNode.get(region);
+    if (!group) ofNode.set(region, (group = { part, region, ids: [], points: 0, farthest: 0 }));
     group.points++;
     if (!isOdd[i]) continue;
     group.ids.push(all.vertex[i]);
     group.farthest = Math.max(group.farthest, offs[i]);
   }
   return [...groups.values()]
+    .flatMap((ofNode) => [...ofNode.values()])
     .filter(({ ids }) => ids.length > 0)
     .map(({ part, region, ids, points, farthest }) => ({
       node: part.node,

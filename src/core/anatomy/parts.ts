@@ -127,8 +127,8 @@ function measured(character: Character, { node, mesh, skin, points }: Placed): B
   const drivers = skin && mesh.influences ? driversByIsland(mesh, skin.joints, polygonsOf) : null;
   return polygonsOf.map((polygons, island): BarePart => {
     const sides = [0, 0, 0];
-    const min: [number, number, number] = [Infinity, Infinity, Infinity];
-    const max: [number, number, number] = [-Infinity, -Infinity, -Infinity];
+    let [lowX, lowY, lowZ] = [Infinity, Infinity, Infinity];
+    let [highX, highY, highZ] = [-Infinity, -Infinity, -Infinity];
     const normal = new Float64Array(3);
     let area = 0;
     for (const polygon of polygons) {
@@ -136,12 +136,18 @@ function measured(character: Character, { node, mesh, skin, points }: Placed): B
       sides[Math.min(to - from, 5) - 3]++;
       putAreaNormal(points, corners, from, to, normal);
       area += Math.sqrt(normal[0] * normal[0] + normal[1] * normal[1] + normal[2] * normal[2]) / 2;
-      for (let corner = from; corner < to; corner++)
-        for (let k = 0; k < 3; k++) {
-          const x = points[corners[corner] * 3 + k];
-          if (x < min[k]) min[k] = x;
-          if (x > max[k]) max[k] = x;
-        }
+      for (let corner = from; corner < to; corner++) {
+        const at = corners[corner] * 3;
+        const x = points[at];
+        const y = points[at + 1];
+        const z = points[at + 2];
+        if (x < lowX) lowX = x;
+        if (x > highX) highX = x;
+        if (y < lowY) lowY = y;
+        if (y > highY) highY = y;
+        if (z < lowZ) lowZ = z;
+        if (z > highZ) highZ = z;
+      }
     }
     const middle = polygons[polygons.length >> 1];
     return {
@@ -152,8 +158,8 @@ function measured(character: Character, { node, mesh, skin, points }: Placed): B
       triangles: sides[0],
       quads: sides[1],
       ngons: sides[2],
-      min,
-      max,
+      min: [lowX, lowY, lowZ],
+      max: [highX, highY, highZ],
       area,
       volume: volumes[island],
       isClosed: euler[island].borders === 0,

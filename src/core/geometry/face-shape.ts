@@ -57,11 +57,9 @@ export function forThinFaces(
     let a = corners[to - 1] * 3;
     for (let k = from; k < to; k++) {
       const b = corners[k] * 3;
-      const [x, y, z] = [
-        positions[a] - positions[b],
-        positions[a + 1] - positions[b + 1],
-        positions[a + 2] - positions[b + 2],
-      ];
+      const x = positions[a] - positions[b];
+      const y = positions[a + 1] - positions[b + 1];
+      const z = positions[a + 2] - positions[b + 2];
       around += Math.sqrt(x * x + y * y + z * z);
       a = b;
     }
@@ -113,10 +111,21 @@ function crossesItself(
 
 /** Whether an edge a–b meets one c–d between the ends of both. */
 function doCross(positions: ArrayLike<number>, a: number, b: number, c: number, d: number): boolean {
-  const at = (vertex: number, k: number) => positions[vertex * 3 + k];
-  const [ux, uy, uz] = [at(b, 0) - at(a, 0), at(b, 1) - at(a, 1), at(b, 2) - at(a, 2)];
-  const [vx, vy, vz] = [at(d, 0) - at(c, 0), at(d, 1) - at(c, 1), at(d, 2) - at(c, 2)];
-  const [wx, wy, wz] = [at(a, 0) - at(c, 0), at(a, 1) - at(c, 1), at(a, 2) - at(c, 2)];
+  const ax = positions[a * 3];
+  const ay = positions[a * 3 + 1];
+  const az = positions[a * 3 + 2];
+  const cx = positions[c * 3];
+  const cy = positions[c * 3 + 1];
+  const cz = positions[c * 3 + 2];
+  const ux = positions[b * 3] - ax;
+  const uy = positions[b * 3 + 1] - ay;
+  const uz = positions[b * 3 + 2] - az;
+  const vx = positions[d * 3] - cx;
+  const vy = positions[d * 3 + 1] - cy;
+  const vz = positions[d * 3 + 2] - cz;
+  const wx = ax - cx;
+  const wy = ay - cy;
+  const wz = az - cz;
   const uu = ux * ux + uy * uy + uz * uz;
   const vv = vx * vx + vy * vy + vz * vz;
   const uv = ux * vx + uy * vy + uz * vz;

@@ -58,7 +58,7 @@ export function halfEdgesOf(
       polygon[h] = p;
     }
   }
-  const order = sortedByLowerPoint(origin, next, pointCount);
+  const { starts, order, higher } = sortedByLowerPoint(origin, next, pointCount);
   const edge = new Uint32Array(count);
   const twin = new Int32Array(count).fill(BORDER);
   const ends = new Uint32Array(count * 2);
@@ -66,17 +66,14 @@ export function halfEdgesOf(
   // The half-edge that an edge was met with first.
   const first = new Uint32Array(count);
   let edgeCount = 0;
-  const higher = (h: number) => Math.max(origin[h], origin[next[h]]);
-  for (let i = 0; i < count;) {
-    const low = Math.min(origin[order[i]], origin[next[order[i]]]);
+  for (let low = 0; low < pointCount; low++) {
     const begin = edgeCount;
-    let end = i + 1;
-    while (end < count && Math.min(origin[order[end]], origin[next[order[end]]]) === low) end++;
-    const isSorted = end - i > MANY;
-    if (isSorted) order.subarray(i, end).sort((a, b) => higher(a) - higher(b) || a - b);
-    for (; i < end; i++) {
+    const end = starts[low + 1];
+    const isSorted = end - starts[low] > MANY;
+    if (isSorted) sortByHigherPoint(order, higher, starts[low], end);
+    for (let i = starts[low]; i < end; i++) {
       const h = order[i];
-      const high = higher(h);
+      const high = higher[i];
       let e = isSorted ? Math.max(begin, edgeCount - 1) : begin;
       while (e < edgeCount && ends[e * 2 + 1] !== high) e++;
       if (e === edgeCount) {
@@ -110,14 +107,41 @@ function pair(h: number, other: number, faces: number, origin: Uint32Array, twin
   twin[other] = isOpposite ? h : UNPAIRED;
 }
 
+/** Half-edges in some order, each with the higher of its two points at hand: looked up one by one they lie all over memory. */
+interface ByLowerPoint {
+  /** Those of point p are order[starts[p]] … order[starts[p + 1] − 1]. */
+  readonly starts: Uint32Array;
+  readonly order: Uint32Array;
+  readonly higher: Uint32Array;
+}
+
 /** The half-edges in the order of the lower of their two points; within a point in their own order. */
-function sortedByLowerPoint(origin: Uint32Array, next: Uint32Array, pointCount: number): Uint32Array {
-  const at = new Uint32Array(pointCount + 1);
-  for (let h = 0; h < origin.length; h++) at[Math.min(origin[h], origin[next[h]]) + 1]++;
-  for (let p = 0; p < pointCount; p++) at[p + 1] += at[p];
-  const order = new Uint32Array(origin.length);
-  for (let h = 0; h < origin.length; h++) order[at[Math.min(origin[h], origin[next[h]])]++] = h;
-  return order;
+function sortedByLowerPoint(origin: Uint32Array, next: Uint32Array, pointCount: number): ByLowerPoint {
+  const count = origin.length;
+  const starts = new Uint32Array(pointCount + 1);
+  for (let h = 0; h < count; h++) starts[Math.min(origin[h], origin[next[h]]) + 1]++;
+  for (let p = 0; p < pointCount; p++) starts[p + 1] += starts[p];
+  const at = starts.slice(0, pointCount);
+  const order = new Uint32Array(count);
+  const higher = new Uint32Array(count);
+  for (let h = 0; h < count; h++) {
+    const from = origin[h];
+    const to = origin[next[h]];
+    const place = at[Math.min(from, to)]++;
+    order[place] = h;
+    higher[place] = Math.max(from, to);
+  }
+  return { starts, order, higher };
+}
+
+/** Sorts a part of the order by the higher point, within that as it stands. */
+function sortByHigherPoint(order: Uint32Array, higher: Uint32Array, from: number, to: number): void {
+  const rows = Array.from({ length: to - from }, (_, i) => [higher[from + i], order[from + i]] as const);
+  rows.sort((one, other) => one[0] - other[0] || one[1] - other[1]);
+  rows.forEach(([high, half], i) => {
+    higher[from + i] = high;
+    order[from + i] = half;
+  });
 }
 
 /** Neighbours of points along edges: point p has neighbours[offsets[p]] … neighbours[offsets[p + 1] − 1], ascending. */

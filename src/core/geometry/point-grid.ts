@@ -58,6 +58,44 @@ export class PointGrid {
 
   /** Visits every point within the distance of a place, with the square of how far it is. */
   near(x: number, y: number, z: number, visit: (point: number, squared: number) => void): void {
+    this.visitAround(x, y, z, visit, -1);
+  }
+
+  /** Visits every pair of points within the distance of each other once, the lower first. */
+  pairs(visit: (lower: number, higher: number) => void): void {
+    const { places, order, starts, distance } = this;
+    const limit = distance * distance;
+    let at = 0;
+    const tell = (point: number) => {
+      if (point < at) visit(point, at);
+    };
+    for (let slot = 0; slot + 1 < starts.length; slot++) {
+      const end = starts[slot + 1];
+      for (let i = starts[slot]; i < end; i++) {
+        const x = places[i * 3];
+        const y = places[i * 3 + 1];
+        const z = places[i * 3 + 2];
+        // Within a cell they stand in their order: each meets those after it.
+        for (let j = i + 1; j < end; j++) {
+          const ex = places[j * 3] - x;
+          const ey = places[j * 3 + 1] - y;
+          const ez = places[j * 3 + 2] - z;
+          if (ex * ex + ey * ey + ez * ez <= limit) visit(order[i], order[j]);
+        }
+        at = order[i];
+        this.visitAround(x, y, z, tell, slot);
+      }
+    }
+  }
+
+  /** @param except a cell that is left out */
+  private visitAround(
+    x: number,
+    y: number,
+    z: number,
+    visit: (point: number, squared: number) => void,
+    except: number,
+  ): void {
     const { places, order, starts, distance, per, asked, mask } = this;
     const limit = distance * distance;
     const x0 = Math.floor((x - distance) * per);
@@ -67,12 +105,13 @@ export class PointGrid {
     const nx = Math.min(1, Math.floor((x + distance) * per) - x0);
     const ny = Math.min(1, Math.floor((y + distance) * per) - y0);
     const nz = Math.min(1, Math.floor((z + distance) * per) - z0);
+    if (except >= 0 && nx + ny + nz === 0) return;
     let count = 0;
     for (let a = 0; a <= nx; a++)
       for (let b = 0; b <= ny; b++)
         for (let c = 0; c <= nz; c++) {
           const slot = slotOf(x0 + a, y0 + b, z0 + c, mask);
-          let isAsked = false;
+          let isAsked = slot === except;
           for (let k = 0; k < count; k++) if (asked[k] === slot) isAsked = true;
           if (isAsked) continue;
           asked[count++] = slot;
@@ -116,13 +155,7 @@ export function forClosePairs(
   visit: (a: number, b: number) => void,
 ): void {
   if (positions.length === 0 || !(distance > 0)) return;
-  const grid = new PointGrid(positions, distance);
-  let at = 0;
-  const tell = (point: number) => {
-    if (point < at) visit(point, at);
-  };
-  // Cell by cell, so that those around are at hand already.
-  for (at of grid.order) grid.near(positions[at * 3], positions[at * 3 + 1], positions[at * 3 + 2], tell);
+  new PointGrid(positions, distance).pairs(visit);
 }
 
 /**

@@ -54,7 +54,8 @@ export interface DoubledFaces {
 export function doubledFaces(polygons: WeldedPolygons): DoubledFaces {
   const { offsets, corners, pointOfVertex } = polygons;
   const faceCount = Math.max(0, offsets.length - 1);
-  const keys = new Float64Array(faceCount).map((_, face) => keyOf(polygons, face));
+  const keys = new Uint32Array(faceCount);
+  for (let face = 0; face < faceCount; face++) keys[face] = keyOf(polygons, face);
   // Faces by the remainder of their key: the newest of each, and for every face the one before it.
   const mask = 2 ** Math.ceil(Math.log2(faceCount + 2)) * 2 - 1;
   const newest = new Int32Array(mask + 1).fill(-1);
@@ -64,7 +65,7 @@ export function doubledFaces(polygons: WeldedPolygons): DoubledFaces {
   const same: number[] = [];
   const backs: number[] = [];
   for (let face = 0; face < faceCount; face++) {
-    const slot = keys[face] % (mask + 1);
+    const slot = keys[face] & mask;
     let ways = 0;
     for (let other = newest[slot]; other >= 0 && ways !== 1; other = before[other])
       if (keys[other] === keys[face]) ways = wayRound(ringOf(face), ringOf(other)) || ways;
@@ -82,10 +83,10 @@ function keyOf({ offsets, corners, pointOfVertex }: WeldedPolygons, face: number
   let mixed = 0;
   for (let k = offsets[face]; k < offsets[face + 1]; k++) {
     const point = pointOfVertex[corners[k]];
-    sum += point;
+    sum = (sum + point) | 0;
     mixed ^= Math.imul(point + 1, 0x9e3779b1);
   }
-  return sum * 4096 + (mixed >>> 20);
+  return (Math.imul(sum, 0x85ebca6b) ^ mixed ^ (mixed >>> 15)) >>> 0;
 }
 
 /** 1 where two rings hold the same points the same way round, −1 the other way round, 0 where they do not. */

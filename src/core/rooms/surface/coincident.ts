@@ -55,7 +55,9 @@ export function coincidentGroups(mesh: Mesh, distance: number, joins = false): C
   for (let i = 0; i < pointCount; i++) becomes[i] = i;
   if (pairs.length === 0) return { ...NONE, becomes };
   const wanted = new Set(pairs.flat());
-  const normals = pointNormals(mesh, weld.pointOfVertex, wanted);
+  const isWanted = new Uint8Array(pointCount);
+  for (const point of wanted) isWanted[point] = 1;
+  const normals = pointNormals(mesh, weld.pointOfVertex, isWanted);
   const groups = new Groups(pointCount);
   const isInner = innerPoints(mesh, pointCount);
   const held = new Set<number>();
@@ -93,7 +95,8 @@ export function coincidentGroups(mesh: Mesh, distance: number, joins = false): C
   }
   const vertices: number[] = [];
   for (let vertex = 0; vertex < mesh.vertexCount; vertex++)
-    if (touched.has(weld.pointOfVertex[vertex])) vertices.push(vertex);
+    if (isWanted[weld.pointOfVertex[vertex]] === 1 && touched.has(weld.pointOfVertex[vertex]))
+      vertices.push(vertex);
   const apartVertices: number[] = [];
   if (held.size > 0)
     weld.pointOfVertex.forEach((point, vertex) => {
@@ -131,7 +134,7 @@ function innerPoints(mesh: Mesh, pointCount: number): Uint8Array {
 function pointNormals(
   mesh: Mesh,
   pointOfVertex: Uint32Array,
-  wanted: ReadonlySet<number>,
+  isWanted: Uint8Array,
 ): Map<number, [number, number, number]> {
   const out = new Map<number, [number, number, number]>();
   const normal = [0, 0, 0];
@@ -139,12 +142,12 @@ function pointNormals(
     const start = mesh.polygonOffsets[polygon];
     const end = mesh.polygonOffsets[polygon + 1];
     let any = false;
-    for (let k = start; k < end; k++) any ||= wanted.has(pointOfVertex[mesh.corners[k]]);
+    for (let k = start; k < end; k++) any ||= isWanted[pointOfVertex[mesh.corners[k]]] === 1;
     if (!any) continue;
     putAreaNormal(positionsOf(mesh), mesh.corners, start, end, normal);
     for (let k = start; k < end; k++) {
       const point = pointOfVertex[mesh.corners[k]];
-      if (!wanted.has(point)) continue;
+      if (isWanted[point] === 0) continue;
       const sum = out.get(point) ?? [0, 0, 0];
       out.set(point, [sum[0] + normal[0], sum[1] + normal[1], sum[2] + normal[2]]);
     }

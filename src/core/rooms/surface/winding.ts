@@ -27,13 +27,14 @@ export function wrongWinding(mesh: Mesh): WrongWinding | null {
   if (against && against.length > 0) return { by: 'normals', polygons: against };
   const patches = againstNeighbours(mesh);
   if (patches.length > 0) return { by: 'neighbours', polygons: patches };
+  if (!isClosed(mesh)) return null;
   const { polygonOffsets: offsets, corners } = mesh;
   const islands = islandsOfMesh(mesh);
   const volumes = volumesOfIslands(islands, offsets, corners, positionsOf(mesh));
   const whole = volumes.reduce((a, b) => a + b, 0);
   const size = volumes.reduce((a, b) => a + Math.abs(b), 0);
   // A lining inside a coat encloses less than nothing by right; a mesh as a whole does not.
-  if (whole >= -0.5 * size || size === 0 || !isClosed(mesh)) return null;
+  if (whole >= -0.5 * size || size === 0) return null;
   return { by: 'volume', polygons: new Uint32Array(total).map((_, p) => p) };
 }
 
@@ -93,6 +94,7 @@ const CLOSED = 0.9;
 
 function isClosed(mesh: Mesh): boolean {
   const { faces } = topologyOf(mesh).halfEdges;
-  const shared = faces.reduce((sum, count) => sum + (count > 1 ? 1 : 0), 0);
+  let shared = 0;
+  for (const count of faces) if (count > 1) shared++;
   return shared >= CLOSED * faces.length;
 }
