@@ -206,7 +206,7 @@ function timeRows(character: Character): BenchRow[] {
   const [small, large] = TIMED.map((vertices) => {
     const figure = refineTo(character, vertices);
     let seconds = Infinity;
-    for (let run = 0; run < 3; run++) {
+    for (let run = 0; run < 5; run++) {
       // Of which nothing is known from the run before.
       const fresh = {
         ...figure,

@@ -17,6 +17,7 @@ import type { Brief } from '@/core/house/brief';
 import { briefById } from '@/core/house/briefs';
 import { remedyById } from '@/core/house/registry';
 import { insideOf } from '@/core/rooms/placement/inside';
+import { wrongWinding } from '@/core/rooms/surface/winding';
 import { unweightedBones } from '@/core/rooms/weights/kinds';
 import { castCharacter } from './support/cast';
 import { BOX_FACES, characterOf, meshFrom, tube } from './support/build';
@@ -101,6 +102,30 @@ describe('a body that is wound inside out', () => {
     const bare = (mesh: Mesh) => characterOf({ ...mesh, attributes: { POSITION: mesh.attributes.POSITION } });
     expect(found(bare(boxMesh()), 'winding')).toEqual([]);
     expect(found(bare(inward), 'winding').map((finding) => finding.measured)).toEqual([6]);
+  });
+
+  it('of a sheet of a hundred thousand faces all are told, and none where only a corner of it stands against its normals', () => {
+    const side = 320;
+    const at = (row: number, column: number) => row * (side + 1) + column;
+    const cells = Array.from({ length: side * side }, (_, i) => [Math.floor(i / side), i % side]);
+    const sheet = (isTurned: (row: number, column: number) => boolean) => {
+      const flat = meshFrom(
+        Array.from({ length: (side + 1) ** 2 }, (_, i) => [i % (side + 1), Math.floor(i / (side + 1)), 0]),
+        cells.map(([row, column]) => [
+          at(row, column),
+          at(row, column + 1),
+          at(row + 1, column + 1),
+          at(row + 1, column),
+        ]),
+      );
+      const normals = new Float32Array(flat.vertexCount * 3);
+      for (let v = 0; v < flat.vertexCount; v++)
+        normals[v * 3 + 2] = isTurned(Math.floor(v / (side + 1)), v % (side + 1)) ? -1 : 1;
+      const NORMAL = { data: normals, size: 3, type: 'f32', normalized: false } as const;
+      return wrongWinding({ ...flat, attributes: { ...flat.attributes, NORMAL } });
+    };
+    expect(sheet(() => true)).toMatchObject({ by: 'normals', polygons: { length: cells.length } });
+    expect(sheet((row, column) => row < 150 && column < 300)).toBe(null);
   });
 
   it('of two boxes in one mesh the one inside out has volume −1, and a place in either is inside', () => {

@@ -9,7 +9,6 @@ import type { PartKind } from '../character/part-kinds';
 import { PART_KIND_WORDS, RIGID_KINDS } from '../character/part-kinds';
 import { pointsOf } from '../character/points';
 import { topologyOf } from '../character/topology';
-import { volumesOfIslands } from '../geometry/islands';
 import { putAreaNormal } from '../geometry/normals';
 import { borderLoops, eulerNumbers } from '../geometry/soundness';
 import { kindInName } from './part-words';
@@ -118,7 +117,6 @@ function measured(character: Character, { node, mesh, skin, points }: Placed): B
     islands,
     borderLoops(halfEdges),
   );
-  const volumes = volumesOfIslands(islands, offsets, corners, points);
   const polygonsOf = groupedByIsland(islandOf, count);
   const byMaterial = mesh.pieces.map(({ material, polygonStart, polygonCount }) => ({
     material,
@@ -131,11 +129,21 @@ function measured(character: Character, { node, mesh, skin, points }: Placed): B
     let [highX, highY, highZ] = [-Infinity, -Infinity, -Infinity];
     const normal = new Float64Array(3);
     let area = 0;
+    let volume = 0;
+    // About a place of its own, so that far places lose no digits.
+    const origin = corners[offsets[polygons[0]]] * 3;
     for (const polygon of polygons) {
       const [from, to] = [offsets[polygon], offsets[polygon + 1]];
       sides[Math.min(to - from, 5) - 3]++;
       putAreaNormal(points, corners, from, to, normal);
       area += Math.sqrt(normal[0] * normal[0] + normal[1] * normal[1] + normal[2] * normal[2]) / 2;
+      // The same as over a fan from that corner: what the fan's triangles have beyond the area normal is square on it.
+      const first = corners[from] * 3;
+      volume +=
+        ((points[first] - points[origin]) * normal[0] +
+          (points[first + 1] - points[origin + 1]) * normal[1] +
+          (points[first + 2] - points[origin + 2]) * normal[2]) /
+        6;
       for (let corner = from; corner < to; corner++) {
         const at = corners[corner] * 3;
         const x = points[at];
@@ -161,7 +169,7 @@ function measured(character: Character, { node, mesh, skin, points }: Placed): B
       min: [lowX, lowY, lowZ],
       max: [highX, highY, highZ],
       area,
-      volume: volumes[island],
+      volume,
       isClosed: euler[island].borders === 0,
       genus: euler[island].genus,
       drivers: drivers?.[island] ?? hungOn(character, node),

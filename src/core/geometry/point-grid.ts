@@ -126,9 +126,10 @@ export class PointGrid {
   }
 }
 
+/** Cells in a row along x follow each other, so that those round a place lie together in memory; rows are scattered. */
 const slotOf = (x: number, y: number, z: number, mask: number): number => {
-  const h = Math.imul(x, 73_856_093) ^ Math.imul(y, 19_349_663) ^ Math.imul(z, 83_492_791);
-  return (h ^ (h >>> 13)) & mask;
+  const row = Math.imul(y, 19_349_663) ^ Math.imul(z, 83_492_791);
+  return (x + (row ^ (row >>> 13))) & mask;
 };
 
 /** The area of the box round the points. */

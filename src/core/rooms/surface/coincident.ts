@@ -34,14 +34,7 @@ export interface Coincidence {
 export function coincidentGroups(mesh: Mesh, distance: number, joins = false): Coincidence {
   const weld = pointsOf(mesh);
   const pointCount = weld.pointCount;
-  const positions = positionsOf(mesh);
-  const places = new Float32Array(pointCount * 3);
-  for (let place = 0; place < pointCount; place++) {
-    const vertex = weld.vertexOfPoint[place] * 3;
-    places[place * 3] = positions[vertex];
-    places[place * 3 + 1] = positions[vertex + 1];
-    places[place * 3 + 2] = positions[vertex + 2];
-  }
+  const places = placesOfPoints(mesh);
   const { neighbours, offsets } = topologyOf(mesh).neighbours;
   const areJoined = (a: number, b: number) => {
     for (let k = offsets[a]; k < offsets[a + 1]; k++) if (neighbours[k] === b) return true;
@@ -111,6 +104,20 @@ export function coincidentGroups(mesh: Mesh, distance: number, joins = false): C
     apart,
     apartVertices: Uint32Array.from(apartVertices),
   };
+}
+
+/** 3 per point. */
+function placesOfPoints(mesh: Mesh): Float32Array {
+  const { vertexOfPoint, pointCount } = pointsOf(mesh);
+  const positions = positionsOf(mesh);
+  const places = new Float32Array(pointCount * 3);
+  for (let place = 0; place < pointCount; place++) {
+    const vertex = vertexOfPoint[place] * 3;
+    places[place * 3] = positions[vertex];
+    places[place * 3 + 1] = positions[vertex + 1];
+    places[place * 3 + 2] = positions[vertex + 2];
+  }
+  return places;
 }
 
 const NONE: Omit<Coincidence, 'becomes'> = {

@@ -38,6 +38,10 @@ export function wrongWinding(mesh: Mesh): WrongWinding | null {
   return { by: 'volume', polygons: new Uint32Array(total).map((_, p) => p) };
 }
 
+/** Of islands of more faces than this every so many are asked: enough to tell most from few. */
+const MANY_FACES = 1 << 16;
+const STRIDE = 7;
+
 /** Polygons of islands most of whose faces stand against their normals; null where the mesh has no normals. */
 function againstNormals(mesh: Mesh): Uint32Array | null {
   const normals = mesh.attributes.NORMAL?.data;
@@ -48,7 +52,10 @@ function againstNormals(mesh: Mesh): Uint32Array | null {
   const all = new Uint32Array(count);
   const wrong = new Uint32Array(count);
   const normal = new Float64Array(3);
+  const sizes = new Uint32Array(count);
+  for (const island of islandOf) sizes[island]++;
   for (let face = 0; face < islandOf.length; face++) {
+    if (sizes[islandOf[face]] > MANY_FACES && face % STRIDE > 0) continue;
     const [from, to] = [offsets[face], offsets[face + 1]];
     putAreaNormal(points, corners, from, to, normal);
     // Along the sum of its corners' normals: below 0 where they disagree.
