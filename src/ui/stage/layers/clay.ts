@@ -166,6 +166,59 @@ export function recolour(material: ShaderMaterial): void {
   uniforms.night.value = document.documentElement.dataset.sheet === 'night' ? 1 : 0;
 }
 
+const litVertex = /* glsl */ `
+varying vec3 vNormal;
+void main() {
+  vNormal = normalize(normalMatrix * normal);
+  gl_Position = projectionMatrix * modelViewMatrix * vec4(position, 1.0);
+}`;
+
+const litFragment = /* glsl */ `
+uniform vec3 damson;
+uniform vec3 ink;
+uniform vec3 paper;
+uniform float dotted;
+varying vec3 vNormal;
+void main() {
+  if (dotted > 0.5) {
+    // Over the picture of a number a tint would read as more of it.
+    vec2 cell = mod(gl_FragCoord.xy + vec2(mod(floor(gl_FragCoord.y / 6.0), 2.0) * 3.0, 0.0), 6.0) - 3.0;
+    float ring = 1.0 - smoothstep(1.6, 2.3, length(cell));
+    float core = 1.0 - smoothstep(0.9, 1.6, length(cell));
+    gl_FragColor = vec4(mix(paper, ink, core), max(core * 0.85, ring * 0.5));
+    return;
+  }
+  vec3 n = normalize(vNormal);
+  if (!gl_FrontFacing) n = -n;
+  float lit = clamp(0.52 + 0.36 * dot(n, normalize(vec3(-0.38, 0.62, 0.6))) + 0.14 * n.y, 0.0, 1.0);
+  float stripe = mod(gl_FragCoord.x - gl_FragCoord.y, 6.0) < 3.0 ? 1.0 : 0.82;
+  gl_FragColor = vec4(damson * stripe * (0.75 + 0.4 * lit), 0.82);
+}`;
+
+/** What faces that are lit are drawn with, over the clay: to their edges and no further. */
+export function litFacesMaterial(): ShaderMaterial {
+  return new ShaderMaterial({
+    vertexShader: litVertex,
+    fragmentShader: litFragment,
+    side: DoubleSide,
+    transparent: true,
+    depthWrite: false,
+    uniforms: {
+      damson: { value: token('damson') },
+      ink: { value: token('ink') },
+      paper: { value: token('paper') },
+      dotted: { value: 0 },
+    },
+  });
+}
+
+export function recolourLit({ uniforms }: ShaderMaterial, isOverNumbers: boolean): void {
+  uniforms.damson.value = token('damson');
+  uniforms.ink.value = token('ink');
+  uniforms.paper.value = token('paper');
+  uniforms.dotted.value = isOverNumbers ? 1 : 0;
+}
+
 const ghostFragment = /* glsl */ `
 uniform vec3 colour;
 varying vec3 vNormal;

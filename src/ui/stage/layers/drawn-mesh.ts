@@ -59,7 +59,7 @@ export class DrawnMesh {
   private readonly coarse: BufferAttribute | null;
   private keptPolygons: ReadonlySet<number> | null = null;
   /** The vertices that are lit. */
-  private lit: readonly Uint32Array[] = [];
+  private lit: Uint32Array = NONE;
 
   constructor(
     readonly figure: FigureMesh,
@@ -90,7 +90,7 @@ export class DrawnMesh {
     lines.setIndex(new BufferAttribute(figure.edges, 1));
     this.edges = new LineSegments(lines, materials.edges);
     this.edges.frustumCulled = false;
-    this.marks = new MarkLines(figure, this.position);
+    this.marks = new MarkLines(figure, this.position, this.normal);
   }
 
   /** Takes the search that the worker built; it is fitted to a pose when a ray next asks. */
@@ -131,23 +131,16 @@ export class DrawnMesh {
 
   setMarks(marks: Marks | null): void {
     this.marks.show(marks);
-    const { node, polygonOf, triangles } = this.figure;
-    const vertices = marks?.vertices.get(node) ?? NONE;
-    const runs = Array.from(marks?.polygons.get(node) ?? NONE, (polygon) => {
-      const [from, to] = trianglesOfPolygon(polygonOf, polygon);
-      return triangles.subarray(from * 3, to * 3);
-    });
+    const now = marks?.vertices.get(this.figure.node) ?? NONE;
     // Only what was lit and what is to be: a choice grows many times a second under a brush.
-    const now = [...(vertices.length > 0 ? [vertices] : []), ...runs];
     const { array } = this.marked;
     let [first, last] = [Infinity, -1];
-    const write = (lists: readonly Uint32Array[], value: 0 | 1) => {
-      for (const ids of lists)
-        for (const id of ids) {
-          array[id] = value;
-          if (id < first) first = id;
-          if (id > last) last = id;
-        }
+    const write = (ids: Uint32Array, value: 0 | 1) => {
+      for (const id of ids) {
+        array[id] = value;
+        if (id < first) first = id;
+        if (id > last) last = id;
+      }
     };
     write(this.lit, 0);
     write(now, 1);

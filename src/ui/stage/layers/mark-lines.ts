@@ -1,6 +1,7 @@
 /**
- * Edges and points of a mesh that a finding speaks of, drawn over all that lies before them: a loose point has no face that
- * could be lit, and a gap in a body is found under its coat. They stand on the mesh's own points and so go along in any pose.
+ * Faces, edges and points of a mesh that a finding speaks of. Edges and points are drawn over all that lies before them: a loose
+ * point has no face that could be lit, and a gap in a body is found under its coat. All stand on the mesh's own points and so go
+ * along in any pose.
  */
 import {
   type BufferAttribute,
@@ -9,12 +10,15 @@ import {
   Group,
   LineBasicMaterial,
   LineSegments,
+  Mesh,
   Points,
   PointsMaterial,
+  type ShaderMaterial,
 } from 'three';
 import type { FigureMesh } from '../../worker/figure';
 import type { Marks } from '../view';
-import { outlineOfPolygon } from './polygon-triangles';
+import { litFacesMaterial, recolourLit } from './clay';
+import { outlineOfPolygon, trianglesOfPolygon } from './polygon-triangles';
 import { linearToken } from './tokens';
 
 /** More points than this are a region, which the lit surface shows better. */
@@ -30,19 +34,23 @@ export class MarkLines {
   private isOverNumbers = false;
   private readonly lines: LineSegments<BufferGeometry, LineBasicMaterial>;
   private readonly dots: Points<BufferGeometry, PointsMaterial>;
+  private readonly faces: Mesh<BufferGeometry, ShaderMaterial>;
 
   constructor(
     private readonly figure: FigureMesh,
     position: BufferAttribute,
+    normal: BufferAttribute,
   ) {
     const over = { depthTest: false, transparent: true } as const;
-    const geometries = [new BufferGeometry(), new BufferGeometry()];
+    const geometries = [new BufferGeometry(), new BufferGeometry(), new BufferGeometry()];
     for (const geometry of geometries) geometry.setAttribute('position', position);
     this.lines = new LineSegments(geometries[0], new LineBasicMaterial(over));
     this.dots = new Points(geometries[1], new PointsMaterial({ ...over, size: DOT, sizeAttenuation: false }));
-    for (const drawn of [this.lines, this.dots]) {
+    geometries[2].setAttribute('normal', normal);
+    this.faces = new Mesh(geometries[2], litFacesMaterial());
+    for (const drawn of [this.lines, this.dots, this.faces]) {
       drawn.frustumCulled = false;
-      drawn.renderOrder = 7;
+      drawn.renderOrder = drawn === this.faces ? 1 : 7;
       this.object.add(drawn);
     }
     this.repaint();
@@ -61,8 +69,27 @@ export class MarkLines {
     const outlines = [...outlined].flatMap((polygon) => outlineOfPolygon(this.figure, polygon));
     this.lines.geometry.setIndex(new Attribute(Uint32Array.from([...edges, ...outlines]), 1));
     this.dots.geometry.setIndex(new Attribute(points, 1));
+    const faces = this.trianglesOf(polygons);
+    this.faces.geometry.setIndex(new Attribute(faces, 1));
+    this.faces.visible = faces.length > 0;
     this.lines.visible = edges.length + outlines.length > 0;
     this.dots.visible = points.length > 0;
+  }
+
+  /** Vertices of the triangles that polygons are drawn as, three each. */
+  private trianglesOf(polygons: Uint32Array): Uint32Array {
+    const { triangles, polygonOf } = this.figure;
+    const runs = Array.from(polygons, (polygon) => {
+      const [from, to] = trianglesOfPolygon(polygonOf, polygon);
+      return triangles.subarray(from * 3, to * 3);
+    });
+    const out = new Uint32Array(runs.reduce((sum, run) => sum + run.length, 0));
+    let at = 0;
+    for (const run of runs) {
+      out.set(run, at);
+      at += run.length;
+    }
+    return out;
   }
 
   /** Over the picture of a number they are drawn in ink: in their own colour they would read as much of it. */
@@ -76,10 +103,11 @@ export class MarkLines {
     const colour = linearToken(this.isOverNumbers ? 'ink' : 'damson');
     this.lines.material.color = colour;
     this.dots.material.color = colour;
+    recolourLit(this.faces.material, this.isOverNumbers);
   }
 
   dispose(): void {
-    for (const { geometry, material } of [this.lines, this.dots]) {
+    for (const { geometry, material } of [this.lines, this.dots, this.faces]) {
       geometry.dispose();
       material.dispose();
     }
