@@ -2,9 +2,17 @@
 import type { Character } from '@/core/character/model';
 import { underSimilarity } from '@/core/character/similarity';
 import { type JointMotion, jointMotionsOf, turnsOfMotion } from '@/core/anatomy/joint-motions';
-import { restWorld } from '@/core/character/hierarchy';
+import { restPlace, restWorld } from '@/core/character/hierarchy';
 import { meaningOf } from '@/core/anatomy/bones';
-import { decompose, quatAbout, quatConjugate, quatMultiply, quatRotate } from '@/core/geometry/matrix';
+import {
+  decompose,
+  dot,
+  quatAbout,
+  quatConjugate,
+  quatMultiply,
+  quatRotate,
+  subtract,
+} from '@/core/geometry/matrix';
 import { twinOf } from '@/core/anatomy/twins';
 import { skeletonOf } from '@/core/anatomy/skeleton';
 import { audit, checksInMotion } from '@/core/house/audit';
@@ -48,6 +56,40 @@ describe('motions of joints', () => {
       ['arm_upper_lt', '0.67'],
       ['collar_lt', '0.33'],
     ]);
+  });
+  it('a hand that is turned takes the twist bones of its arm along, each as far as it lies, whatever hangs on what', () => {
+    const [arm, twist, hand] = ['arm_lower_lt', 'wrist_twist_lt', 'hand_lt'].map((name) => node(name));
+    const way = subtract(restPlace(clean.nodes, hand), restPlace(clean.nodes, arm));
+    const along = dot(subtract(restPlace(clean.nodes, twist), restPlace(clean.nodes, arm)), way);
+    const share = along / dot(way, way);
+    expect(share).toBeGreaterThan(0.4);
+    const inRow = remedyById('re-hang')!.apply(clean, { bone: hand, parent: twist }, brief);
+    for (const character of [clean, inRow]) {
+      const turn = jointMotionsOf(character).find(
+        ({ bone, motion }) => bone === hand && motion === 'turn palm up',
+      )!;
+      const rest = restWorld(character.nodes);
+      const posed = posedWorld(character, turnsOfMotion(turn, turn.degrees));
+      const turned = [arm, twist, hand].map((bone) => {
+        const [was, is] = [rest, posed].map((world) => decompose(world, bone * 16).rotation);
+        const [x, y, z, w] = quatMultiply(is, quatConjugate(was));
+        return (2 * Math.atan2(dot([x, y, z], turn.axis), w) * 180) / Math.PI;
+      });
+      expect(turned[0]).toBeCloseTo(0, 6);
+      expect(turned[1]).toBeCloseTo(share * turn.degrees, 4);
+      expect(turned[2]).toBeCloseTo(turn.degrees, 4);
+    }
+    const volume = (joints: JointMotion['joints']) => {
+      const [turn] = motionsOf('hand_lt').filter(({ motion }) => motion === 'turn palm up');
+      return trialCurve(clean, { ...turn, joints }).linear.at(-1)!;
+    };
+    // Left behind, the wrist would be wrung: a ring bound half to it and half to the hand keeps cos(40°) of its radius.
+    expect(volume([{ bone: hand, share: 1 }])).toBeLessThan(0.75);
+    expect(
+      volume(
+        jointMotionsOf(clean).find(({ bone, motion }) => bone === hand && motion === 'turn palm up')!.joints,
+      ),
+    ).toBeGreaterThan(0.85);
   });
   it('bend where joints bend: the foot of a bent knee goes back, the hand of a bent elbow forward, an arm that rises up', () => {
     const moved = (name: string, motion: string, what: string) => {
@@ -176,7 +218,11 @@ describe('a clean figure', () => {
   });
   it('keeps more where an engine skins by dual quaternions', () => {
     const twist = motionsOf('hand_lt').find(({ motion }) => motion === 'turn palm up')!;
-    const { linear, dual, degrees } = trialCurve(clean, twist);
+    // The wrist alone: with its twist bones there is little left to lose.
+    const { linear, dual, degrees } = trialCurve(clean, {
+      ...twist,
+      joints: [{ bone: twist.bone, share: 1 }],
+    });
     expect([linear[0], dual[0]].map((share) => share!.toFixed(4))).toEqual(['1.0000', '1.0000']);
     expect(degrees[degrees.length - 1]).toBe(80);
     expect(dual[dual.length - 1]! - linear[linear.length - 1]!).toBeGreaterThan(0.1);

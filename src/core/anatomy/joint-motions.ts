@@ -171,6 +171,8 @@ function motionsOf(character: Character): JointMotion[] {
           part: partKey(meaning.part),
           ...motion,
           joints: jointsFor(character, bone, motion),
+          // What its twist bones do by themselves is told of them.
+          ...(PALM_TURNS.includes(motion.motion) && { at: [bone] }),
           isInLife: true,
         })),
       );
@@ -291,13 +293,14 @@ function palmOf(
   return length(normal) > 1e-9 ? normalise(normal) : null;
 }
 
-/** The joints that take part: a collar helps an arm to rise. */
+/** The joints that take part: a collar helps an arm to rise, twist bones go along with a hand that is turned. */
 function jointsFor(
   character: Character,
   bone: number,
   { motion }: Pick<JointMotion, 'motion'>,
 ): JointMotion['joints'] {
   const { parent } = character.nodes[bone];
+  if (PALM_TURNS.includes(motion)) return twistedAlong(character, bone);
   if (motion !== RAISE || parent < 0 || meaningOf(character, parent).part !== 'collar')
     return [{ bone, share: 1 }];
   return [
@@ -307,6 +310,38 @@ function jointsFor(
 }
 
 const RAISE = 'raise sideways';
+
+/** A hand does not turn on its wrist: the whole lower arm twists, all the more the nearer to the hand. */
+const PALM_TURNS: readonly string[] = ['turn palm up', 'turn palm down'];
+
+/** A twist bone lies along the limb by at least this share of it from either end, or it is one of the joint itself. */
+const WITHIN_LIMB = 0.02;
+
+/**
+ * A hand that is turned with the twist bones of its lower arm, each by as much as the arm has turned where it stands: the even
+ * spread that they are there for, and that engines drive them by. What hangs on another of them turns by what is left.
+ */
+function twistedAlong(character: Character, hand: number): TurningJoint[] {
+  const { nodes } = character;
+  const above = ancestorsOf(nodes, hand);
+  const arm = above.find((node) => isBodyBone(meaningOf(character, node)));
+  if (arm === undefined) return [{ bone: hand, share: 1 }];
+  const from = restPlace(nodes, arm);
+  const way = subtract(restPlace(nodes, hand), from);
+  const whole = dot(way, way);
+  const below = branchOf(nodes, [arm]);
+  const beyond = branchOf(nodes, [hand]);
+  const turned = new Map<number, number>([[hand, 1]]);
+  for (const bone of bonesOf(character)) {
+    if (!below[bone] || beyond[bone] || meaningOf(character, bone).kind !== 'twist') continue;
+    const share = whole > 0 ? dot(subtract(restPlace(nodes, bone), from), way) / whole : 0;
+    if (share > WITHIN_LIMB && share < 1 + WITHIN_LIMB) turned.set(bone, Math.min(1, share));
+  }
+  return [...turned].map(([bone, share]) => {
+    const carrier = ancestorsOf(nodes, bone).find((node) => turned.has(node));
+    return { bone, share: share - (carrier === undefined ? 0 : turned.get(carrier)!) };
+  });
+}
 
 /** Turning a direction towards another: by so many degrees about what stands square on both. */
 function towards(

@@ -14,7 +14,7 @@ import { turnsOfLocals } from '../../motion/hand-pose';
 import { posedWorld } from '../../motion/pose';
 import { jointRadius } from './joint-radius';
 import { type MotionWishes, triedMotions } from './motions';
-import { type JointTrial, type TrialSample, sweepOf } from './sweep';
+import { type JointTrial, type TrialSample, sweepOf, toldAt } from './sweep';
 
 const swept = new WeakMap<readonly JointMotion[], readonly JointTrial[]>();
 
@@ -120,9 +120,10 @@ export function jointFinding(
 const BAND = 1;
 
 /** What can be done where a limb folds or is drawn out: more bones, or another band. */
-export function waysToSoften(character: Character, { bone, joints }: JointMotion): RemedyCall[] {
+export function waysToSoften(character: Character, motion: JointMotion): RemedyCall[] {
+  const { bone } = motion;
   const radius = jointRadius(character, bone);
-  if (joints.length > 1 || radius === null || character.nodes[bone].parent < 0) return [];
+  if (toldAt(motion).length > 1 || radius === null || character.nodes[bone].parent < 0) return [];
   return [
     { id: 'set-band', params: { bone, width: round(BAND * 2 * radius) } },
     { id: 'add-helper', params: { bone } },

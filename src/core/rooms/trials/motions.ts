@@ -7,6 +7,7 @@ import type { Character } from '../../character/model';
 import { meaningOf } from '../../anatomy/bones';
 import { type JointMotion, type TurningJoint, jointMotionsOf } from '../../anatomy/joint-motions';
 import type { TrialLimits } from '../../contracts/trials';
+import { toldAt } from './sweep';
 
 /** What of a brief says which motions are tried. */
 export type MotionWishes = Pick<TrialLimits, 'reach' | 'ranges' | 'poses' | 'skinning'>;
@@ -84,7 +85,7 @@ function poseMotions(character: Character, name: string, rows: MotionWishes['pos
   if (most < LEAST_TURN) return [];
   const joints = turningJoints(character, turns, most);
   // Told where the motions of single joints are told: what is wrong there is one matter with them.
-  const places = new Map(turns.map(({ motion }) => [motion.bone, motion.joints.map(({ bone }) => bone)]));
+  const places = new Map(turns.map(({ motion }) => [motion.bone, toldAt(motion)] as const));
   return [...places].map(([bone, at]) => ({
     bone,
     motion: name,

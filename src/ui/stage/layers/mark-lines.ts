@@ -79,16 +79,17 @@ export class MarkLines {
   /** Vertices of the triangles that polygons are drawn as, three each. */
   private trianglesOf(polygons: Uint32Array): Uint32Array {
     const { triangles, polygonOf } = this.figure;
-    const runs = Array.from(polygons, (polygon) => {
-      const [from, to] = trianglesOfPolygon(polygonOf, polygon);
-      return triangles.subarray(from * 3, to * 3);
+    const firsts = new Uint32Array(polygons.length);
+    const ends = new Uint32Array(polygons.length);
+    let size = 0;
+    polygons.forEach((polygon, i) => {
+      [firsts[i], ends[i]] = trianglesOfPolygon(polygonOf, polygon);
+      size += (ends[i] - firsts[i]) * 3;
     });
-    const out = new Uint32Array(runs.reduce((sum, run) => sum + run.length, 0));
+    const out = new Uint32Array(size);
     let at = 0;
-    for (const run of runs) {
-      out.set(run, at);
-      at += run.length;
-    }
+    for (let i = 0; i < polygons.length; i++)
+      for (let corner = firsts[i] * 3; corner < ends[i] * 3; corner++) out[at++] = triangles[corner];
     return out;
   }
 
