@@ -23,6 +23,7 @@ const row = (node: number, volume: number | null, stretch: number): MotionFigure
   torn: 0,
   through: 0,
   throughShare: 0,
+  twist: null,
 });
 
 it('what is won in volume outweighs a little more stretch; each figure is judged by itself as well', () => {

@@ -10,6 +10,7 @@ import { makeRandom } from '@/core/geometry/random';
 import { rigidResidual } from '@/core/geometry/rigid-fit';
 import { skinPoints } from '@/core/geometry/skinning';
 import { surfaceStrain } from '@/core/geometry/surface-strain';
+import { twistRings } from '@/core/geometry/twist-rings';
 import { meshFrom } from './support/build';
 import { solidsOf } from './support/manifold';
 
@@ -345,4 +346,55 @@ it('dual quaternions are those of gl-matrix, and move points as their blends do'
       },
     ),
   );
+});
+
+describe('rings of a limb that is twisted', () => {
+  const segments = 24;
+  const tubeOf = (turnAt: (along: number) => number, radiusAt: (along: number) => number = () => 0.1) =>
+    Float32Array.from(
+      Array.from({ length: 41 }, (_, row) => row / 40).flatMap((along) =>
+        Array.from({ length: segments }, (_, k) => {
+          const angle = (2 * Math.PI * k) / segments + (turnAt(along) * Math.PI) / 180;
+          return [along, radiusAt(along) * Math.cos(angle), radiusAt(along) * Math.sin(angle)];
+        }).flat(),
+      ),
+    );
+  const rest = tubeOf(() => 0);
+  const all = new Uint8Array(rest.length / 3).fill(1);
+  const ends = { from: [0, 0, 0], to: [1, 0, 0] } as const;
+
+  it('have the turn that each was given, in any pose of the whole and whatever it lost of its radius', () => {
+    fc.assert(
+      fc.property(fc.double({ min: -170, max: 170, noNaN: true }), place, turn, (degrees, at, q) => {
+        const moved = (points: Float32Array) =>
+          Float32Array.from(
+            Array.from({ length: points.length / 3 }, (_, i) =>
+              quatRotate(q, [points[i * 3], points[i * 3 + 1], points[i * 3 + 2]]).map((x, k) => x + at[k]),
+            ).flat(),
+          );
+        const [from, to] = [ends.from, ends.to].map(
+          (end) => [...moved(Float32Array.from(end))] as [number, number, number],
+        );
+        const posed = tubeOf(
+          (along) => degrees * along,
+          (along) => 0.1 - 0.05 * along,
+        );
+        // The ends themselves lie at the border of the way: rounded off it they are of no ring.
+        const rings = twistRings(moved(rest), moved(posed), all, { from, to }, 8);
+        expect(rings).toHaveLength(8);
+        for (const { along, turned } of rings)
+          expect(Math.abs(turned - degrees * along)).toBeLessThan(0.05 + Math.abs(degrees) / 500);
+      }),
+      { numRuns: 60 },
+    );
+  });
+  it('a ring bound half and half turns by θ/2 (Kavan et al. 2007); one that nobody asks for, or of too few points, is none', () => {
+    const [one, other] = [0, 120].map((degrees) => tubeOf(() => degrees));
+    const wrung = rest.map((_, i) => (one[i] + other[i]) / 2);
+    for (const { turned } of twistRings(rest, wrung, all, ends)) expect(turned).toBeCloseTo(60, 3);
+    expect(twistRings(rest, wrung, new Uint8Array(all.length), ends)).toEqual([]);
+    const three = all.map((_, point) => (point < 3 ? 1 : 0));
+    expect(twistRings(rest, wrung, three, ends)).toEqual([]);
+    expect(twistRings(rest, wrung, all, { from: [0, 0, 0], to: [0, 0, 0] })).toEqual([]);
+  });
 });

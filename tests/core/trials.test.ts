@@ -30,6 +30,7 @@ import { positionsOf } from '@/core/character/model';
 import { invertedTriangles } from '@/core/rooms/trials/figures';
 import type { LocalSurface } from '@/core/rooms/trials/joint-surface';
 import { jointSurface } from '@/core/rooms/trials/sweep';
+import { twistSpreadOf } from '@/core/rooms/trials/twist-spread';
 import { BOX_FACES, meshFrom, tube } from './support/build';
 import { castCharacter, handBytes } from './support/cast';
 import { withBentPart, withJoints } from './support/changed-joints';
@@ -79,6 +80,23 @@ describe('motions of joints', () => {
       expect(turned[1]).toBeCloseTo(share * turn.degrees, 4);
       expect(turned[2]).toBeCloseTo(turn.degrees, 4);
     }
+    const turn = motionsOf('hand_lt').find(({ motion }) => motion === 'turn palm up')!;
+    const [driven, left] = [turn.joints, [{ bone: hand, share: 1 }]].map((joints) =>
+      twistSpreadOf(clean, { ...turn, joints })!,
+    );
+    expect(clean.nodes[driven.node].name).toBe('oilskin coat');
+    expect([driven.degrees, left.degrees]).toEqual([80, 80]);
+    expect(driven.off).toBeLessThan(30);
+    expect(left.off).toBeGreaterThan(60);
+    for (const [i, ring] of driven.rings.entries()) {
+      expect(ring.turned).toBeGreaterThan(-0.5);
+      if (i > 0) expect(ring.turned).toBeGreaterThanOrEqual(driven.rings[i - 1].turned - 0.01);
+    }
+    expect(
+      motionsOf('hand_lt')
+        .filter((motion) => twistSpreadOf(clean, motion))
+        .map(({ motion }) => motion),
+    ).toEqual(['turn palm up', 'turn palm down']);
     const volume = (joints: JointMotion['joints']) => {
       const [turn] = motionsOf('hand_lt').filter(({ motion }) => motion === 'turn palm up');
       return trialCurve(clean, { ...turn, joints }).linear.at(-1)!;

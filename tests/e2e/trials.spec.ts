@@ -225,6 +225,23 @@ test(
     await expect(angle).toHaveValue('123');
     await expectOtherPicture(page, bent, 'the knee is bent less');
     await picture(page, 'trials');
+    // A turn of the hand is shown with how it is spread along the arm.
+    await notebook(page)
+      .getByRole('button', { name: / more$/ })
+      .click();
+    await notebook(page)
+      .getByRole('button', { name: /^hand_lt/ })
+      .click();
+    await notebook(page).getByRole('button', { name: 'turn palm up' }).click();
+    await expect(
+      page.getByRole('img', {
+        name: /^Twist along the arm: \d+° off an even spread at most, \d+ % of the way to the hand, on “oilskin coat”/,
+      }),
+    ).toBeVisible();
+    await expect(page.getByText(/posed, 2 bones turned/)).toBeVisible();
+    await accessible(page);
+    await joint.click();
+    await expect(page.getByText(/posed, 1 bone turned/)).toBeVisible();
     await notebook(page).getByRole('button', { name: 'Paint its weights in this pose' }).click();
     await expect(page).toHaveURL(/room=weights/);
     await expect(page.getByText(/posed, 1 bone turned/)).toBeVisible();

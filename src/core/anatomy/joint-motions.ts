@@ -314,6 +314,16 @@ const RAISE = 'raise sideways';
 /** A hand does not turn on its wrist: the whole lower arm twists, all the more the nearer to the hand. */
 const PALM_TURNS: readonly string[] = ['turn palm up', 'turn palm down'];
 
+/** The bone of the body that a hand hangs on, whatever twists lie between. */
+const armAbove = (character: Character, hand: number): number | undefined =>
+  ancestorsOf(character.nodes, hand).find((node) => isBodyBone(meaningOf(character, node)));
+
+/** The bone of the arm along which a motion turns the hand; null of other motions. */
+export const armOfPalmTurn = (
+  character: Character,
+  { bone, motion, isInLife }: JointMotion,
+): number | null => (isInLife && PALM_TURNS.includes(motion) ? (armAbove(character, bone) ?? null) : null);
+
 /** A twist bone lies along the limb by at least this share of it from either end, or it is one of the joint itself. */
 const WITHIN_LIMB = 0.02;
 
@@ -323,8 +333,7 @@ const WITHIN_LIMB = 0.02;
  */
 function twistedAlong(character: Character, hand: number): TurningJoint[] {
   const { nodes } = character;
-  const above = ancestorsOf(nodes, hand);
-  const arm = above.find((node) => isBodyBone(meaningOf(character, node)));
+  const arm = armAbove(character, hand);
   if (arm === undefined) return [{ bone: hand, share: 1 }];
   const from = restPlace(nodes, arm);
   const way = subtract(restPlace(nodes, hand), from);

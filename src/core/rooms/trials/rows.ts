@@ -8,6 +8,7 @@ import { inWords, trialsOf } from './findings';
 import { type MotionWishes, isLookedAtForClashes } from './motions';
 import { bendsFlesh, jointSurface, toldAt } from './sweep';
 import { clashOf } from './through';
+import { type TwistSpread, twistSpreadOf } from './twist-spread';
 
 /** One motion of one joint in figures. */
 export interface MotionFigures {
@@ -31,6 +32,8 @@ export interface MotionFigures {
   readonly through: number;
   /** The same against the thickness of what moves. */
   readonly throughShare: number;
+  /** Of a hand’s turn, how far it is off an even spread along the arm where it is farthest, degrees; null of other motions. */
+  readonly twist: number | null;
 }
 
 /** A share of volume from which on nothing is lost: a motion is then worst at its end. */
@@ -61,6 +64,7 @@ export function trialRows(character: Character, wishes: MotionWishes): MotionFig
       torn: worst.torn,
       through: clash?.depth ?? 0,
       throughShare: clash?.share ?? 0,
+      twist: twistSpreadOf(character, motion)?.off ?? null,
     };
   });
 }
@@ -72,6 +76,8 @@ export interface TrialCurve {
   readonly linear: readonly (number | null)[];
   readonly dual: readonly (number | null)[];
   readonly stretch: readonly number[];
+  /** Of a hand’s turn how it is spread along the arm; null of other motions. */
+  readonly twist: TwistSpread | null;
 }
 
 /** So many steps make a smooth curve. */
@@ -101,6 +107,7 @@ export function trialCurve(character: Character, motion: JointMotion): TrialCurv
     linear: volumesBy('linear'),
     dual: volumesBy('dual-quaternion'),
     stretch: figures.map(({ stretch }) => stretch),
+    twist: twistSpreadOf(character, motion),
   };
 }
 

@@ -21,6 +21,7 @@ import { useSheet } from '../../kit/sheet';
 import { desk, setDesk, useDesk } from '../../state/store';
 import { standInMotion } from '../../state/trials';
 import { solveWorker } from '../../state/worker';
+import { TwistChart } from './twist-chart';
 
 Chart.register(LineController, LineElement, LinearScale, PointElement);
 
@@ -229,6 +230,7 @@ export function AngleChart({
           <span className="mono w-10 text-right text-ink">{Math.round(degrees)}°</span>
         </label>
       </figcaption>
+      {curve.twist && <TwistChart twist={curve.twist} />}
     </figure>
   );
 }
