@@ -30,6 +30,7 @@ import { positionsOf } from '@/core/character/model';
 import { invertedTriangles } from '@/core/rooms/trials/figures';
 import type { LocalSurface } from '@/core/rooms/trials/joint-surface';
 import { jointSurface } from '@/core/rooms/trials/sweep';
+import { twistUnevenCheck } from '@/core/rooms/trials/checks/twist-uneven';
 import { twistSpreadOf } from '@/core/rooms/trials/twist-spread';
 import { BOX_FACES, meshFrom, tube } from './support/build';
 import { castCharacter, handBytes } from './support/cast';
@@ -336,6 +337,25 @@ describe('a fault that is planted', () => {
     const soft = remedyById('set-band')!.apply(clean, { bone: node('arm_lower_rt'), width: 0.6 }, brief);
     const elbow = found(soft).find(({ subject }) => subject.name === 'arm_lower_rt');
     expect([elbow?.check, elbow?.gravity]).toEqual(['volume-lost', 'stops']);
+  });
+  it('an arm whose skin leaves its twist bone out: told at the hand, and not where the arm has no such bone', () => {
+    const wrung = withJoints(clean, 'oilskin coat', (bone) =>
+      clean.nodes[bone].name === 'wrist_twist_lt' ? node('arm_lower_lt') : bone,
+    );
+    expect(told(wrung)).toContain('twist-uneven hand_lt');
+    const [finding] = found(wrung).filter(({ check }) => check === 'twist-uneven');
+    expect(finding).toMatchObject({ gravity: 'worth', expected: 45 });
+    expect(Number(finding.measured)).toBeGreaterThan(60);
+    expect(finding.message).toMatch(/“oilskin coat” is up to \d+° off an even twist along the arm/);
+    expect(finding.pose!.turns.map(([bone]) => clean.nodes[bone].name).sort()).toEqual([
+      'hand_lt',
+      'wrist_twist_lt',
+    ]);
+    const trials = { ...USUAL_LIMITS, twist: 90 };
+    expect(twistUnevenCheck.run(wrung, { ...brief, trials })).toEqual([]);
+    expect(twistUnevenCheck.run(clean, { ...brief, trials: { ...trials, twist: 20 } })).toHaveLength(2);
+    const stoker = castCharacter('stoker.dae');
+    expect(twistUnevenCheck.run(stoker, { ...brief, trials: { ...trials, twist: 1 } })).toEqual([]);
   });
   it('a finger that its neighbour pulls', () => {
     const pulled = withJoints(clean, 'body', (bone) =>

@@ -12,6 +12,7 @@ export const USUAL_LIMITS = {
   stretch: 3,
   inverted: 0.03,
   torn: 0.6,
+  twist: 45,
   through: 0.6,
   bends: 0.001,
   ranges: [],
@@ -148,6 +149,19 @@ export const TRIALS = object({
         'factor',
         'most',
         'An edge that becomes longer by this many times the thickness of its limb has a point that flies off.',
+      ),
+    ),
+  /** How far the twist of an arm with twist bones may be off an even spread, degrees. */
+  twist: number()
+    .min(0)
+    .max(180)
+    .default(USUAL_LIMITS.twist)
+    .meta(
+      setting(
+        'Twist of an arm is uneven by at most',
+        'angle',
+        'most',
+        'Where an arm has twist bones its skin turns with the hand, ring by ring from the elbow on, and is nowhere farther off an even spread.',
       ),
     ),
   /** How deep something may go through another part, against the thickness of what moves. */

@@ -11,6 +11,7 @@ import { idleTracksCheck } from './checks/idle-tracks';
 import { bendsWorseCheck } from './checks/bends-worse';
 import { notTriedCheck } from './checks/not-tried';
 import { rigidBendsCheck } from './checks/rigid-bends';
+import { twistUnevenCheck } from './checks/twist-uneven';
 import { bridgeJumpsRemedy } from './remedies/bridge-jumps';
 import { closeLoopRemedy } from './remedies/close-loop';
 import { dropIdleTracks } from './remedies/drop-idle-tracks';
@@ -26,6 +27,7 @@ export const checks = [
   volumeLostCheck,
   overstretchedCheck,
   turnedOverCheck,
+  twistUnevenCheck,
   rigidBendsCheck,
   goesThroughCheck,
   bendsWorseCheck,
