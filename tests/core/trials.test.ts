@@ -354,6 +354,14 @@ describe('a fault that is planted', () => {
     const trials = { ...USUAL_LIMITS, twist: 90 };
     expect(twistUnevenCheck.run(wrung, { ...brief, trials })).toEqual([]);
     expect(twistUnevenCheck.run(clean, { ...brief, trials: { ...trials, twist: 20 } })).toHaveLength(2);
+    // A guard that goes as one with the arm is no skin that could be spread.
+    const guard = withJoints(clean, 'oilskin coat', () => node('arm_lower_lt'));
+    expect(
+      twistSpreadOf(
+        guard,
+        motionsOf('hand_lt').find(({ motion }) => motion === 'turn palm up')!,
+      )!.node,
+    ).toBe(node('body'));
     const stoker = castCharacter('stoker.dae');
     expect(twistUnevenCheck.run(stoker, { ...brief, trials: { ...trials, twist: 1 } })).toEqual([]);
   });

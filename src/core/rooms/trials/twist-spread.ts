@@ -1,5 +1,6 @@
 /** How evenly a turn of the hand is spread along its lower arm. */
 import { type JointMotion, armOfPalmTurn, turnsOfMotion } from '../../anatomy/joint-motions';
+import { mustNotBend, partsOf } from '../../anatomy/parts';
 import { branchOf, restPlace } from '../../character/hierarchy';
 import { placedMeshes } from '../../character/measure';
 import type { Character } from '../../character/model';
@@ -38,6 +39,8 @@ export function twistSpreadOf(character: Character, motion: JointMotion): TwistS
   const degrees = motion.degrees - motion.from;
   const world = posedWorld(character, turnsOfMotion(motion, motion.degrees));
   const moves = branchOf(nodes, [arm]);
+  // A guard or a strap that goes as one with a bone twists nowhere.
+  const stiff = partsOf(character).filter((part) => part.drivers.length < 2 || mustNotBend(part));
   const spreads = placedMeshes(character).flatMap(({ node, mesh, skin, points }): TwistSpread[] => {
     if (!skin || !mesh.influences) return [];
     const { offsets, joint, weight } = mesh.influences;
@@ -48,6 +51,10 @@ export function twistSpreadOf(character: Character, motion: JointMotion): TwistS
         if (moves[skin.joints[joint[k]]]) sum += weight[k];
       if (sum >= OF_LIMB) isOfLimb[vertex] = 1;
     }
+    for (const part of stiff.filter((one) => one.node === node))
+      for (const polygon of part.polygons)
+        for (let k = mesh.polygonOffsets[polygon]; k < mesh.polygonOffsets[polygon + 1]; k++)
+          isOfLimb[mesh.corners[k]] = 0;
     if (!isOfLimb.includes(1)) return [];
     const bound = morphedPositions(mesh, morphsAt(character, node));
     const posed = placePositions(bound, mesh.influences, skin, node, world, motion.skinning);

@@ -58,6 +58,7 @@ export class DrawnMesh {
   private triangles: BufferAttribute;
   private readonly coarse: BufferAttribute | null;
   private keptPolygons: ReadonlySet<number> | null = null;
+  private shown: Marks | null = null;
   /** The vertices that are lit. */
   private lit: Uint32Array = NONE;
 
@@ -130,7 +131,8 @@ export class DrawnMesh {
   }
 
   setMarks(marks: Marks | null): void {
-    this.marks.show(marks);
+    this.shown = marks;
+    this.marks.show(marks, this.keptPolygons);
     const now = marks?.vertices.get(this.figure.node) ?? NONE;
     // Only what was lit and what is to be: a choice grows many times a second under a brush.
     const { array } = this.marked;
@@ -184,6 +186,7 @@ export class DrawnMesh {
     this.mesh.geometry.setIndex(this.triangles);
     this.edges.geometry.setIndex(new BufferAttribute(kept?.edges ?? figure.edges, 1));
     this.keptPolygons = kept ? polygonsOf(kept, figure) : null;
+    if (this.shown?.polygons.has(figure.node)) this.marks.show(this.shown, this.keptPolygons);
   }
 
   /** Draws a coarser surface without edges; whatever was chosen out of it is always drawn whole. */

@@ -54,10 +54,11 @@ export class MarkLines {
       this.object.add(drawn);
     }
     this.repaint();
-    this.show(null);
+    this.show(null, null);
   }
 
-  show(marks: Marks | null): void {
+  /** @param drawn polygons of which alone faces are lit; null: all */
+  show(marks: Marks | null, drawn: ReadonlySet<number> | null): void {
     const { node } = this.figure;
     const edges = marks?.edges?.get(node) ?? NONE;
     const vertices = marks?.vertices.get(node) ?? NONE;
@@ -69,7 +70,7 @@ export class MarkLines {
     const outlines = [...outlined].flatMap((polygon) => outlineOfPolygon(this.figure, polygon));
     this.lines.geometry.setIndex(new Attribute(Uint32Array.from([...edges, ...outlines]), 1));
     this.dots.geometry.setIndex(new Attribute(points, 1));
-    const faces = this.trianglesOf(polygons);
+    const faces = this.trianglesOf(drawn ? polygons.filter((polygon) => drawn.has(polygon)) : polygons);
     this.faces.geometry.setIndex(new Attribute(faces, 1));
     this.faces.visible = faces.length > 0;
     this.lines.visible = edges.length + outlines.length > 0;

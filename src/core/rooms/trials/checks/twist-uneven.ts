@@ -23,7 +23,7 @@ export const twistUnevenCheck = defineCheck({
   leadsTo: 'weights',
   isInMotion: true,
   settings: object({ trials: TRIALS }),
-  reads: READS,
+  reads: [...READS, 'shading', 'sets', 'carried'],
   run(character, { trials }) {
     if (!trials) return [];
     const weight = weightOfNodes(character);
