@@ -52,7 +52,10 @@ export class DrawnMesh {
   /** What a ray is tried on: always the whole mesh, whatever of it is drawn. */
   private search: TriangleTree | null = null;
   private searchedFrom: TriangleBoxes | null = null;
+  /** Boxes of the search as they fit the figure at rest. */
+  private boundsAtRest: Float32Array | null = null;
   private isMoved = false;
+  private isAtRest = true;
   private kept: Kept | null = null;
   /** What is drawn of it at rest. */
   private triangles: BufferAttribute;
@@ -82,6 +85,8 @@ export class DrawnMesh {
     surface.setAttribute('part', new BufferAttribute(new Float32Array(count).fill(part), 1));
     this.triangles = new BufferAttribute(figure.triangles, 1);
     surface.setIndex(this.triangles);
+    // The drawing library sorts by its middle, and would go through all points for each geometry that is drawn.
+    surface.computeBoundingSphere();
     this.coarse = figure.coarse && new BufferAttribute(figure.coarse, 1);
     this.mesh = new Mesh(surface, materials.surface);
     recolour(this.mesh.material);
@@ -89,17 +94,19 @@ export class DrawnMesh {
     const lines = new BufferGeometry();
     lines.setAttribute('position', this.position);
     lines.setIndex(new BufferAttribute(figure.edges, 1));
+    lines.boundingSphere = surface.boundingSphere;
     this.edges = new LineSegments(lines, materials.edges);
     this.edges.frustumCulled = false;
-    this.marks = new MarkLines(figure, this.position, this.normal);
+    this.marks = new MarkLines(figure, surface);
   }
 
   /** Takes the search that the worker built; it is fitted to a pose when a ray next asks. */
   setSearch(boxes: TriangleBoxes | undefined): void {
     if (!boxes || boxes === this.searchedFrom) return;
     this.searchedFrom = boxes;
+    this.boundsAtRest = boxes.bounds.slice();
     this.search = new TriangleTree(this.position.array, this.figure.triangles, boxes);
-    this.isMoved = true;
+    this.isMoved = !this.isAtRest;
   }
 
   /** @param bounds the boxes of the search as they are there; absent, they are fitted when a ray next asks */
@@ -110,19 +117,24 @@ export class DrawnMesh {
     writeRange(this.normal, normals);
     const own = this.search?.boxes.bounds;
     this.isMoved = !bounds || own?.length !== bounds.length;
+    this.isAtRest = false;
     if (bounds && own?.length === bounds.length) own.set(bounds);
   }
 
   /** Writes what a stroke has touched, and no more of it. */
   touch({ ids, points, normals, weights }: Touched): void {
-    writeRows(this.position, ids, points);
+    // At rest weights move nothing, and the search fits as it is.
+    if (writeRows(this.position, ids, points)) {
+      this.isMoved = true;
+      this.isAtRest = false;
+    }
     writeRows(this.normal, ids, normals);
     writeRows(this.value, ids, weights);
-    this.isMoved = true;
   }
 
   rest(): void {
-    this.place(this.figure.points, this.figure.normals);
+    this.place(this.figure.points, this.figure.normals, this.boundsAtRest ?? undefined);
+    this.isAtRest = true;
   }
 
   setValues(values: Float32Array | undefined): void {

@@ -4,7 +4,6 @@
  * along in any pose.
  */
 import {
-  type BufferAttribute,
   BufferGeometry,
   BufferAttribute as Attribute,
   Group,
@@ -38,15 +37,17 @@ export class MarkLines {
 
   constructor(
     private readonly figure: FigureMesh,
-    position: BufferAttribute,
-    normal: BufferAttribute,
+    surface: BufferGeometry,
   ) {
     const over = { depthTest: false, transparent: true } as const;
     const geometries = [new BufferGeometry(), new BufferGeometry(), new BufferGeometry()];
-    for (const geometry of geometries) geometry.setAttribute('position', position);
+    for (const geometry of geometries) {
+      geometry.setAttribute('position', surface.getAttribute('position'));
+      geometry.boundingSphere = surface.boundingSphere;
+    }
     this.lines = new LineSegments(geometries[0], new LineBasicMaterial(over));
     this.dots = new Points(geometries[1], new PointsMaterial({ ...over, size: DOT, sizeAttenuation: false }));
-    geometries[2].setAttribute('normal', normal);
+    geometries[2].setAttribute('normal', surface.getAttribute('normal'));
     this.faces = new Mesh(geometries[2], litFacesMaterial());
     for (const drawn of [this.lines, this.dots, this.faces]) {
       drawn.frustumCulled = false;

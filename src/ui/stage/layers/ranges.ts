@@ -19,12 +19,21 @@ const TOGETHER = 64;
 /**
  * Writes rows of a buffer by their numbers, and sends to the graphics card only the runs in which they lie.
  * @param rows as many numbers per id as the buffer has per row
+ * @returns whether any number is another than before
  */
-export function writeRows(attribute: BufferAttribute, ids: Uint32Array, rows: ArrayLike<number>): void {
+export function writeRows(attribute: BufferAttribute, ids: Uint32Array, rows: ArrayLike<number>): boolean {
   const array = attribute.array as Float32Array;
   const { itemSize } = attribute;
+  let isChanged = false;
   for (let i = 0; i < ids.length; i++)
-    for (let k = 0; k < itemSize; k++) array[ids[i] * itemSize + k] = rows[i * itemSize + k];
+    for (let k = 0; k < itemSize; k++) {
+      const at = ids[i] * itemSize + k;
+      const before = array[at];
+      array[at] = rows[i * itemSize + k];
+      // Compared as it is kept, in single precision.
+      if (array[at] !== before) isChanged = true;
+    }
+  if (!isChanged) return false;
   const sorted = ids.slice().sort();
   for (let i = 0; i < sorted.length;) {
     const first = sorted[i];
@@ -32,5 +41,6 @@ export function writeRows(attribute: BufferAttribute, ids: Uint32Array, rows: Ar
     while (i < sorted.length && sorted[i] - last <= TOGETHER) last = sorted[i++];
     attribute.addUpdateRange(first * itemSize, (last - first + 1) * itemSize);
   }
-  if (ids.length > 0) attribute.needsUpdate = true;
+  attribute.needsUpdate = true;
+  return true;
 }
