@@ -124,8 +124,16 @@ export function meshNodesOf(character: Character): number[] {
   return out;
 }
 
-/** Total weight that every node carries over all meshes: one number per node. */
+const knownWeight = new WeakMap<Character, Float64Array>();
+
+/** Total weight that every node carries over all meshes: one number per node. Made once for a character; not to be written. */
 export function weightOfNodes(character: Character): Float64Array {
+  let weight = knownWeight.get(character);
+  if (!weight) knownWeight.set(character, (weight = sumWeights(character)));
+  return weight;
+}
+
+function sumWeights(character: Character): Float64Array {
   const total = new Float64Array(character.nodes.length);
   for (const i of meshNodesOf(character)) {
     const node = character.nodes[i];

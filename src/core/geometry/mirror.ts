@@ -1,6 +1,6 @@
 /** Points that lie opposite each other in a plane. */
 import { type Quat, type Vec3, dot } from './matrix';
-import { PointTree } from './point-tree';
+import { PointGrid } from './point-grid';
 
 /** A plane that mirrors: its unit normal, and how far along it the plane lies from the origin, metres. */
 export interface MirrorPlane {
@@ -15,19 +15,34 @@ export function mirroredPlace({ normal, offset }: MirrorPlane, place: Vec3): Vec
 }
 
 /**
- * For every point the nearest one to where a plane would show it, −1 where none lies within a distance; a point on the
- * plane is its own. Cost: a radius query a point.
+ * For every point the nearest one to where a plane would show it, the lowest of those that are equally near, −1 where none lies
+ * within a distance; a point on the plane is its own. Cost: a look into a grid of cells a point.
  * @param positions Float32Array, 3 per point, metres
- * @param within metres
+ * @param within metres, above 0
  */
 export function mirrorTwins(positions: Float32Array, plane: MirrorPlane, within: number): Int32Array {
-  const count = positions.length / 3;
-  const tree = new PointTree(positions);
-  const twins = new Int32Array(count);
-  for (let p = 0; p < count; p++) {
-    const i = p * 3;
-    const [x, y, z] = mirroredPlace(plane, [positions[i], positions[i + 1], positions[i + 2]]);
-    twins[p] = tree.nearest(x, y, z, within);
+  const twins = new Int32Array(positions.length / 3).fill(-1);
+  if (twins.length === 0) return twins;
+  const grid = new PointGrid(positions, within);
+  let nearest = -1;
+  let least = Infinity;
+  const keep = (point: number, squared: number) => {
+    if (squared > least || (squared === least && point > nearest)) return;
+    nearest = point;
+    least = squared;
+  };
+  const { normal, offset } = plane;
+  const [nx, ny, nz] = normal;
+  // Cell by cell, so that those of the images are at hand already.
+  for (const point of grid.order) {
+    const x = positions[point * 3];
+    const y = positions[point * 3 + 1];
+    const z = positions[point * 3 + 2];
+    const off = 2 * (nx * x + ny * y + nz * z - offset);
+    nearest = -1;
+    least = Infinity;
+    grid.near(x - off * nx, y - off * ny, z - off * nz, keep);
+    twins[point] = nearest;
   }
   return twins;
 }

@@ -9,8 +9,8 @@ const WIDEST = 16;
 /** And at least so many times, so that a place asks eight cells at most. */
 const NARROWEST = 2;
 
-/** Points that a cell holds about, of a surface that fills the box of the points. */
-const FILL = 4;
+/** Points that a cell holds about, of a surface as large as the box round them; a figure is smaller, its cells fuller. */
+const FILL = 1;
 
 export class PointGrid {
   /** Points in the order of their cells: those of cell `slot` are order[starts[slot]] … order[starts[slot + 1] − 1], ascending. */

@@ -12,7 +12,12 @@ export interface Symmetry {
 }
 
 const MOST_ASKED = 4_000;
-const MOST_FINDABLE = 100_000;
+
+/** Of a dense body so many points are looked at, or this share where that is more: thinner slices would part twins. */
+const ENOUGH_FINDABLE = 40_000;
+const LEAST_FINDABLE = 0.1;
+
+const findable = (total: number) => Math.max(ENOUGH_FINDABLE, LEAST_FINDABLE * total);
 
 /**
  * Finds the plane x = c about which points mirror best. A first c comes from bars of points at one height and
@@ -26,7 +31,7 @@ export function symmetryOf(sets: readonly Float32Array[], tolerance: number): Sy
   if (total < 8 || !(tolerance > 0)) return null;
   // Of a dense mesh the points of a few thin slices serve: a slice holds twins whole, a random sample would
   // part them.
-  const points = total > MOST_FINDABLE ? slices(sets, total) : joinSets(sets, total);
+  const points = total > findable(total) ? slices(sets, total) : joinSets(sets, total);
   const count = points.length / 3;
   if (count < 8) return null;
   const offset = middleOfBars(points, tolerance * 4);
@@ -77,7 +82,7 @@ function slices(sets: readonly Float32Array[], total: number): Float32Array {
       if (cloud[i] > high) high = cloud[i];
     }
   const period = (high - low) / 16 || 1;
-  const thick = period * (MOST_FINDABLE / total);
+  const thick = period * (findable(total) / total);
   const out: number[] = [];
   for (const cloud of sets)
     for (let i = 0; i < cloud.length; i += 3)
@@ -137,7 +142,7 @@ const FAR_ENOUGH = 0.02;
 export function planeOfSymmetry(points: Float32Array, tolerance: number): PlaneOfSymmetry | null {
   const count = points.length / 3;
   if (count < 8 || !(tolerance > 0)) return null;
-  if (count > MOST_FINDABLE) {
+  if (count > findable(count)) {
     const plane = bestPlane(shells(points), tolerance);
     if (plane && plane.share >= BEYOND_DOUBT) return plane;
   }
@@ -151,7 +156,8 @@ export function planeOfSymmetry(points: Float32Array, tolerance: number): PlaneO
 function shells(points: Float32Array): Float32Array {
   const [mx, my, mz] = middleOf(points);
   const period = sizeOf(points) / SHELLS || 1;
-  const thick = period * (MOST_FINDABLE / (points.length / 3));
+  const count = points.length / 3;
+  const thick = period * (findable(count) / count);
   const out: number[] = [];
   for (let i = 0; i < points.length; i += 3) {
     const [x, y, z] = [points[i], points[i + 1], points[i + 2]];
