@@ -1,4 +1,5 @@
 import type { Brief } from '../core/house/brief';
+import type { HandedMotion } from '../core/contracts/handed-motion';
 import type { Moment, Waiver } from '../core/contracts/waiver';
 import type { Receiver } from '../core/rooms/docket/receivers';
 import type { ReportFacts } from '../core/rooms/docket/report';
@@ -14,6 +15,8 @@ export interface ReportInput {
   readonly moment: Moment;
   /** The audit of this very revision, where there is one. */
   readonly audited?: EarlierAudit;
+  /** How the character bent when it was handed over last. */
+  readonly handed: HandedMotion | null;
   /** The receiver that it is held against. */
   readonly receiver?: Receiver;
 }

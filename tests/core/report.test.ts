@@ -4,9 +4,12 @@
 import fc from 'fast-check';
 import { JSDOM } from 'jsdom';
 import { audit } from '@/core/house/audit';
+import type { BentJoint, Bending } from '@/core/contracts/bending';
 import { briefById } from '@/core/house/briefs';
 import type { Character } from '@/core/character/model';
 import { type ReportFacts, escapeHtml, reportHtml } from '@/core/rooms/docket/report';
+import { bendingOf } from '@/core/rooms/trials/bending';
+import { handedMotionOf } from '@/core/rooms/trials/handed';
 import { measuresOf } from '@/core/rooms/placement/measures';
 import { castCharacter } from './support/cast';
 import { figure } from './support/figure';
@@ -24,6 +27,7 @@ const page = (
   briefId = 'handset',
   more: Partial<ReportFacts> = {},
   picture: string | null = null,
+  bending: Bending | null = null,
 ) => {
   const brief = briefById(briefId)!;
   const findings = audit(character, brief);
@@ -34,6 +38,7 @@ const page = (
       measures: measuresOf(character, brief),
       findings,
       facts: facts(more),
+      bending,
       picture,
     }),
   ).window;
@@ -180,4 +185,74 @@ it('says what of the game’s skeleton is there, and nothing of it where there a
   };
   const titles = [...page(without).document.querySelectorAll('h2')].map((element) => element.textContent);
   expect(titles.some((title) => title?.startsWith('Skeleton'))).toBe(false);
+});
+
+it('tells how every joint bends: the one that keeps least first, held against the brief, with what was tried', () => {
+  const joint = (bone: string, volume: number | null, stretch: number): BentJoint => ({
+    bone,
+    volume: volume === null ? null : { value: volume, words: 'bend, 118°' },
+    stretch: { value: stretch, words: 'turn inwards, 60°' },
+  });
+  const told = (joints: readonly BentJoint[]) => {
+    const { document } = page(figure({ arms: 0, legs: 0, bend: 0 }), 'handset', {}, null, {
+      skinning: 'dual-quaternion',
+      motions: 214,
+      joints,
+      limits: { volume: 0.5, stretch: 3 },
+    });
+    const heading = [...document.querySelectorAll('h2')].find((h2) => h2.textContent === 'In motion')!;
+    const below = (tag: string) => {
+      let element = heading.nextElementSibling;
+      const out: Element[] = [];
+      for (; element && element.tagName !== 'H2'; element = element.nextElementSibling)
+        if (element.tagName === tag) out.push(element);
+      return out;
+    };
+    return {
+      words: below('P').map((p) => p.textContent),
+      rows: below('TABLE').flatMap((table) =>
+        [...table.querySelectorAll('tbody tr')].map((tr) => [...tr.children].map((td) => td.textContent)),
+      ),
+    };
+  };
+  const few = told([joint('R_upperarm', 0.414, 3.2), joint('<neck>', 0.5, 1.04), joint('jaw', null, 1)]);
+  expect(few.words).toEqual([
+    '3 joints in 214 motions, skinned by dual quaternions; the brief wants at least 50 % of the volume at a joint, and skin stretched at most 3 ×.',
+  ]);
+  expect(few.rows).toEqual([
+    ['R_upperarm', '41 % ✗', 'bend, 118°', '3.20 × ✗', 'turn inwards, 60°'],
+    ['<neck>', '50 % ✓', 'bend, 118°', '1.04 × ✓', 'turn inwards, 60°'],
+    ['jaw', '—', '', '1.00 × ✓', 'turn inwards, 60°'],
+  ]);
+  const many = told(Array.from({ length: 40 }, (_, i) => joint(`finger ${i}`, 0.6 + i / 100, 1)));
+  expect(many.rows.length).toBe(16);
+  expect(many.words.at(-1)).toBe('The other 24 keep 76 % and more.');
+  // Whatever is beyond a limit stands in it, however many keep less of their volume.
+  const torn = told([
+    ...Array.from({ length: 20 }, (_, i) => joint(`finger ${i}`, 0.6, 1)),
+    joint('knee', 0.9, 3.1),
+  ]);
+  expect(torn.rows.at(-1)?.slice(0, 4)).toEqual(['knee', '90 % ✓', 'bend, 118°', '3.10 × ✗']);
+  expect(told([]).words).toEqual(['No joint bends anything: no skin follows two bones across one.']);
+});
+
+it('every joint that was tried has a row, with the worst of all its motions', () => {
+  const character = castCharacter('stoker.dae');
+  const limits = briefById('handset')!.trials!;
+  const { joints, motions } = bendingOf(character, limits);
+  const rows = handedMotionOf(character, limits).rows;
+  expect(motions).toBe(rows.length);
+  expect(joints.map(({ bone }) => bone).sort()).toEqual([...new Set(rows.map(({ bone }) => bone))].sort());
+  for (const { bone, volume, stretch } of joints) {
+    const own = rows.filter((row) => row.bone === bone);
+    const volumes = own.flatMap((row) => row.volume ?? []);
+    expect(volume?.value ?? null).toEqual(
+      volumes.length > 0 ? expect.closeTo(Math.min(...volumes), 3) : null,
+    );
+    expect(stretch.value).toBeCloseTo(Math.max(1, ...own.map((row) => row.stretch)), 3);
+    // The motion that is named is one of this joint.
+    if (volume) expect(own.some(({ motion }) => volume.words.startsWith(motion))).toBe(true);
+  }
+  const kept = joints.flatMap(({ volume }) => volume?.value ?? []);
+  expect(kept).toEqual(kept.toSorted((a, b) => a - b));
 });

@@ -496,6 +496,7 @@ describe('the worker', () => {
       waivers: [],
       moment: { today: '2026-01-01' },
       facts: { title: '<b>x</b>', revision: 1, date: '2026-01-01', steps: [], pins: [] },
+      handed: null,
     });
     expect(html).toContain('&#60;img src=x');
     expect(html).not.toContain('<img');

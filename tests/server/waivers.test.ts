@@ -14,6 +14,7 @@ import { type Waiver, waiversFrom } from '@/core/contracts/waiver';
 import { type Brief, briefKey } from '@/core/house/brief';
 import { audit, checksInMotion } from '@/core/house/audit';
 import { BRIEFS } from '@/core/house/briefs';
+import { escapeHtml } from '@/core/rooms/docket/report';
 import { toldOn } from '@/server/audits';
 import { characterById, listCharacters } from '@/server/characters';
 import type { Database } from '@/server/database';
@@ -67,7 +68,13 @@ it('what is waived stops nothing any more, on the shelf, in the record and in th
   expect(entry.counts?.worth).toBe(told.filter((finding) => finding.gravity === 'worth').length);
   expect((await headCounts(id))?.stops).toBe(0);
   const html = await (await on(report, sent('GET'), { id: revision })).text();
-  expect(html).toContain('Nothing stops hand-off');
+  // Nobody has waived what shows when it is moved; the report tries that as well.
+  const moved = audit(castCharacter('deckhand.glb'), ferry, { checks: checksInMotion(ferry) });
+  const inMotion = moved.filter((finding) => finding.gravity === 'stops');
+  expect(inMotion.length).toBeGreaterThan(1);
+  expect(html).toContain(`◆ ${inMotion.length} findings stop hand-off`);
+  for (const { message } of inMotion) expect(html).toContain(escapeHtml(message));
+  expect(html).toContain('<h2>In motion</h2>');
   expect(html).toContain(`${stops.length} waived`);
   expect(html.match(/<s>/g)).toHaveLength(stops.length);
   expect(html).toContain('R. Lindqvist');

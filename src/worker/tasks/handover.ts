@@ -16,6 +16,7 @@ import { type Docket, docketFile, docketFinding, sealDocket } from '../../core/h
 import { contentsOf } from '../../core/rooms/docket/contents';
 import { type Item, itemsOf, withItems } from '../../core/rooms/docket/items';
 import { type HandedFacts, type ReceiverFacts, reportHtml } from '../../core/rooms/docket/report';
+import { bendingOf } from '../../core/rooms/trials/bending';
 import { handedMotionOf } from '../../core/rooms/trials/handed';
 import { measuresOf } from '../../core/rooms/placement/measures';
 import type { HandOverInput, HandedOver } from '../../tasks/handover';
@@ -146,6 +147,7 @@ function reportOver({ brief, by, at, note, facts, key }: HandOverInput, read: Re
     waived,
     notAsked: silenceText(back, brief, { isMoved: true }),
     facts: { ...facts, handed },
+    bending: brief.trials && bendingOf(back, brief.trials),
     picture: pictureAddress(read),
     receiver,
   });

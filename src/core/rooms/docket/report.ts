@@ -1,9 +1,11 @@
+import type { BentJoint, Bending } from '../../contracts/bending';
 import type { BriefBase } from '../../contracts/brief';
 import type { Deviation } from '../../contracts/step';
 import { type Finding, GRAVITIES, GRAVITY_WORDS, type Gravity, countGravity } from '../../contracts/finding';
 import type { Measure } from '../../contracts/measure';
 import { ROOM_IDS } from '../../contracts/rooms';
 import { inUnit, unitWord, fineUnit, unitSign } from '../../contracts/units';
+import { SKINNING } from '../../contracts/trials';
 import { skeletonWanted } from '../../anatomy/skeletons/wanted';
 import { conformityOf, conformityText } from '../../anatomy/conformity';
 import { bonesOf } from '../../character/hierarchy';
@@ -89,6 +91,8 @@ export interface Report {
   /** What was not asked of a body of this kind, as a sentence; '' where everything was. */
   readonly notAsked?: string;
   readonly facts: ReportFacts;
+  /** How it bends; null where the brief asks nothing of a figure in motion. */
+  readonly bending?: Bending | null;
   /** Address of a picture, or null. */
   readonly picture: string | null;
   /** Null where nobody asked for one. */
@@ -176,6 +180,7 @@ export function reportHtml(report: Report): string {
     measuresOf(report),
     findingsOf(report),
     waivedOf(report.waived ?? []),
+    bendingOf(report),
     skeletonOfReport(report),
     moveOf(report),
     receiverOf(report),
@@ -212,6 +217,47 @@ function skeletonOfReport({ character, brief }: Report): string {
   if (!target || bonesOf(character).length === 0) return '';
   const lines = conformityText(conformityOf(character, target)).map((line) => `<p>${escapeHtml(line)}</p>`);
   return [`<h2>Skeleton, against ${escapeHtml(target.title)}</h2>`, ...lines].join('\n');
+}
+
+/** Joints that are told one by one, and all that are beyond a limit. */
+const TOLD_JOINTS = 16;
+
+/** How it bends: the joints that keep least of their volume, and what the others keep at least. */
+function bendingOf({ bending }: Report): string {
+  if (!bending) return '';
+  const { joints, motions, skinning, limits } = bending;
+  if (joints.length === 0)
+    return '<h2>In motion</h2><p>No joint bends anything: no skin follows two bones across one.</p>';
+  const isTold = ({ volume, stretch }: BentJoint, i: number) =>
+    i < TOLD_JOINTS || (volume?.value ?? 1) < limits.volume || stretch.value > limits.stretch;
+  const told = joints.filter(isTold);
+  const rest = joints.filter((joint, i) => !isTold(joint, i));
+  const [first] = rest;
+  const others =
+    first?.volume && rest.every(({ volume }) => volume)
+      ? `<p class="soft">The other ${rest.length} keep ${percent(first.volume.value)} and more.</p>`
+      : '';
+  return [
+    `<h2>In motion</h2><p class="soft">${number(joints.length)} joints in ${number(motions)} motions, skinned ${SKINNING[skinning]}; the brief wants at least ${percent(limits.volume)} of the volume at a joint, and skin stretched at most ${limits.stretch} ×.</p>`,
+    table(
+      [['Joint'], ['Volume kept', 'n'], ['Motion'], ['Most stretch', 'n'], ['Motion']],
+      told.map((joint) => bentRow(joint, limits)),
+    ),
+    others,
+  ].join('\n');
+}
+
+const percent = (share: number): string => `${Math.round(share * 100)} %`;
+
+function bentRow({ bone, volume, stretch }: BentJoint, limits: Bending['limits']): readonly Cell[] {
+  const sign = (isOff: boolean) => (isOff ? SIGN_OF_STATE.off : SIGN_OF_STATE.met);
+  return [
+    [escapeHtml(bone)],
+    [volume ? `${percent(volume.value)}${sign(volume.value < limits.volume)}` : '—', 'n'],
+    [escapeHtml(volume?.words ?? ''), 'soft'],
+    [`${stretch.value.toFixed(2)} ×${sign(stretch.value > limits.stretch)}`, 'n'],
+    [escapeHtml(stretch.words), 'soft'],
+  ];
 }
 
 /** The move onto the skeleton: what it cost, and every pair. */

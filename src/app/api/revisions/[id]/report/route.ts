@@ -5,6 +5,7 @@ import { getBlob } from '@/server/blobs';
 import { characterById } from '@/server/characters';
 import { database } from '@/server/database';
 import { lineTo } from '@/server/delivery';
+import { lastHandedMotion } from '@/server/dockets';
 import { fileStem } from '@/server/file-names';
 import { type Context, REPORT_POLICY, answer, attachment, readRequest } from '@/server/http';
 import { runTask } from '@/server/pool';
@@ -25,6 +26,7 @@ export const GET = (request: Request, context: Context) =>
       wire: await wireOf(db, id),
       brief: wants,
       audited: await earlierAudit(db, id, briefKey(wants)),
+      handed: await lastHandedMotion(db, character.id),
       picture: await pictureOf(last.picture),
       waivers: standing(character.waivers),
       moment: { today: today(), revision: last.number },
