@@ -3,6 +3,7 @@ import { doubledBonesCheck } from './checks/doubled-bones';
 import { dustCheck } from './checks/dust';
 import { idleBonesCheck } from './checks/idle-bones';
 import { influenceLimitCheck } from './checks/influence-limit';
+import { jointRingsCheck } from './checks/joint-rings';
 import { noWeightCheck } from './checks/no-weight';
 import { notBoundCheck } from './checks/not-bound';
 import { rigidPartsCheck } from './checks/rigid-parts';
@@ -42,6 +43,7 @@ export const checks = [
   acrossSidesCheck,
   farWeightCheck,
   oddPointsCheck,
+  jointRingsCheck,
   unevenSidesCheck,
   dustCheck,
   idleBonesCheck,
