@@ -63,6 +63,9 @@ export function chooseFinding(key: string | null, goThere = true): void {
     ...NO_SET,
   });
   if (!finding || !figure || !character || !goThere) return;
+  // The picture of weights is that of the bone that the finding speaks of.
+  const bones = new Set(finding.elements.flatMap(({ kind, ids }) => (kind === 'bone' ? [...ids] : [])));
+  if (finding.room === 'weights' && bones.size === 1) for (const bone of bones) lookAtBone(bone);
   if (finding.pose) standAsFound(finding.pose);
   const places = placesOfFinding(finding, figure);
   frame(finding.pose ? withRoom(places, character) : places);

@@ -28,7 +28,7 @@ export const jointRingsCheck = defineCheck({
         gravity: 'worth',
         subject: { kind: 'bone', index: bone, name },
         message: `At “${name}” the ring of the joint goes ${Math.round(share * 100)} % with the bone; half and half lies ${off} ${way}`,
-        measured: share * 100,
+        measured: Math.round(share * 100),
         expected: 50,
         unit: '%',
         count: 1,
@@ -37,7 +37,7 @@ export const jointRingsCheck = defineCheck({
           { kind: 'vertex', node: ring.node, ids: Uint32Array.from(ids) },
         ],
         evidence: [
-          { label: 'With the bone, on the ring', now: share * 100, brief: 50, unit: '%' },
+          { label: 'With the bone, on the ring', now: Math.round(share * 100), brief: 50, unit: '%' },
           { label: 'Half and half, from the joint', now: off, brief: '—', unit: '' },
         ],
         remedies: [
