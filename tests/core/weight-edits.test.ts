@@ -196,6 +196,19 @@ describe('on chosen points', () => {
       );
     expect(() => done('split-between', tube, { vertices: CHOSEN, bone: 0, other: 0 })).toThrow(RemedyError);
   });
+  it('how far the farthest bone that pulls them is stands in the preview, before weight goes far away', () => {
+    const { rows, params } = remedyById('split-between')!;
+    const asked = params.validateSync({ vertices: CHOSEN, bone: 0, other: 3 }) as Record<string, unknown>;
+    const farthest = (character: Character) =>
+      rows(character, asked, brief).find(({ label }) => label.startsWith('Farthest of these'))!.value;
+    // They lie round the end of the first bone, 12 cm from it; the fourth begins a metre farther on.
+    expect(farthest(tube)).toBe(120);
+    const after = done('split-between', tube, { vertices: CHOSEN, bone: 0, other: 3 });
+    expect(farthest(after)).toBe(Math.round(1000 * Math.hypot(1, 0.12)));
+    // A share that nobody sees pulls nothing.
+    const hardly = done('split-between', tube, { vertices: CHOSEN, bone: 0, other: 3, share: 0.995 });
+    expect(farthest(hardly)).toBe(120);
+  });
   it('some of a bone fades along the surface to nothing at the distance', () => {
     const ring = [{ node: TUBE, ids: Array.from({ length: 8 }, (_, k) => 160 + k) }];
     const after = done('fade-weight', tube, { vertices: ring, bone: 0, share: 0.4, distance: 0.2 });

@@ -1,9 +1,12 @@
 /** What the remedies that edit weights share: which points they are done to, which bones are locked, who takes what is left over. */
-import { ancestorsOf } from '../../character/hierarchy';
+import { ancestorsOf, childrenOf, restPlace } from '../../character/hierarchy';
+import { placedMeshes } from '../../character/measure';
 import { type Character, type Mesh, replaceAt } from '../../character/model';
+import { pointsOf } from '../../character/points';
 import { PointWeights, pointsOfVertices, withJoint } from '../../character/point-weights';
 import { elementsTo, refsTo } from '../../contracts/params';
 import { NothingToDo, type Promised, RemedyError, type Row, promise } from '../../contracts/remedy';
+import { type BoneSegment, squaredToSegment } from '../../geometry/heat-weights';
 import { type EditRules, type WeightShares, normalisedShares } from '../../geometry/row-edits';
 
 /** Points or polygons of one mesh, as a parameter holds them. */
@@ -136,9 +139,39 @@ export function promiseOfEdit(character: Character, nodes: Iterable<number>): Pr
 
 export const nodesOf = (chosen: PointChoice): number[] => [...new Set(chosen.map(({ node }) => node))];
 
-/** What a preview tells of chosen points: how many there are, the mean share of some bones, and how many bones pull them. */
+/** A share below this moves nothing that anybody sees. */
+const SEEN_SHARE = 0.01;
+
+/** How far a place is from a bone: from the ways between its joint and those of the bones below it, metres. */
+function reachOf(character: Character): (bone: number, x: number, y: number, z: number) => number {
+  const { nodes } = character;
+  const children = childrenOf(nodes);
+  const ways = new Map<number, readonly BoneSegment[]>();
+  return (bone, x, y, z) => {
+    let own = ways.get(bone);
+    if (!own) {
+      const from = restPlace(nodes, bone);
+      const below = children[bone].filter((child) => nodes[child].kind === 'bone');
+      own = (below.length > 0 ? below.map((child) => restPlace(nodes, child)) : [from]).map((to) => ({
+        bone,
+        from,
+        to,
+      }));
+      ways.set(bone, own);
+    }
+    return Math.sqrt(Math.min(...own.map((way) => squaredToSegment(way, x, y, z))));
+  };
+}
+
+/**
+ * What a preview tells of chosen points: how many there are, the mean share of some bones, how many bones pull them, and how far the
+ * farthest of these is: an edit that gives weight to a bone far away shows there before it is done.
+ */
 export function rowsOfChoice(character: Character, chosen: PointChoice, bones: readonly number[]): Row[] {
   let count = 0;
+  let farthest = 0;
+  const reach = reachOf(character);
+  const placed = new Map(placedMeshes(character).map(({ node, points }) => [node, points]));
   const sums = bones.map(() => 0);
   const pulling = new Set<number>();
   for (const node of nodesOf(chosen)) {
@@ -146,10 +179,18 @@ export function rowsOfChoice(character: Character, chosen: PointChoice, bones: r
     const weights = new PointWeights(mesh);
     const joints = bones.map((bone) => skin.joints.indexOf(bone));
     const vertices = chosen.filter((some) => some.node === node).flatMap(({ ids }) => Array.from(ids));
+    const points = placed.get(node);
+    const { vertexOfPoint } = pointsOf(mesh);
     for (const point of pointsOfVertices(mesh, vertices)) {
       const row = normalisedShares(weights.rowOf(point));
+      const at = vertexOfPoint[point] * 3;
       count++;
-      for (const joint of row.keys()) pulling.add(skin.joints[joint]);
+      for (const [joint, share] of row) {
+        const bone = skin.joints[joint];
+        pulling.add(bone);
+        if (points && share >= SEEN_SHARE)
+          farthest = Math.max(farthest, reach(bone, points[at], points[at + 1], points[at + 2]));
+      }
       joints.forEach((joint, i) => {
         sums[i] += row.get(joint) ?? 0;
       });
@@ -163,5 +204,6 @@ export function rowsOfChoice(character: Character, chosen: PointChoice, bones: r
       unit: '',
     })),
     { label: 'Bones that pull them', value: pulling.size, unit: '' },
+    { label: 'Farthest of these from what it pulls', value: Math.round(farthest * 1000), unit: 'mm' },
   ];
 }
