@@ -227,6 +227,13 @@ it('tells how every joint bends: the one that keeps least first, held against th
   const many = told(Array.from({ length: 40 }, (_, i) => joint(`finger ${i}`, 0.6 + i / 100, 1)));
   expect(many.rows.length).toBe(16);
   expect(many.words.at(-1)).toBe('The other 24 keep 76 % and more.');
+  const thin = [joint('ear', null, 1), joint('tail', null, 1)];
+  const full = Array.from({ length: 16 }, () => joint('finger', 0.6, 1));
+  expect(told([...full, joint('knee', 0.8, 1), ...thin]).words.at(-1)).toBe(
+    'The other 3 keep 80 % and more, where a volume can be told.',
+  );
+  expect(told([...full, ...thin]).words.at(-1)).toBe('The other 2 have no volume that can be told.');
+  expect(told(full).words).toHaveLength(1);
   // Whatever is beyond a limit stands in it, however many keep less of their volume.
   const torn = told([
     ...Array.from({ length: 20 }, (_, i) => joint(`finger ${i}`, 0.6, 1)),

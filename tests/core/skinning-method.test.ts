@@ -17,14 +17,14 @@ import { triedMotions } from '@/core/rooms/trials/motions';
 import { trialRows } from '@/core/rooms/trials/rows';
 import { castCharacter } from './support/cast';
 
-const clean = castCharacter('deckhand-clean.glb');
+const deckhand = castCharacter('deckhand-clean.glb');
 
 describe('an engine that skins by dual quaternions', () => {
   const asked = { ...USUAL_LIMITS, skinning: 'dual-quaternion' } as const;
 
   it('is told what it will show: figures, and what passes a limit', () => {
-    const linear = trialRows(clean, USUAL_LIMITS);
-    const dual = trialRows(clean, asked);
+    const linear = trialRows(deckhand, USUAL_LIMITS);
+    const dual = trialRows(deckhand, asked);
     expect(dual.map(({ bone, motion }) => `${bone} ${motion}`)).toEqual(
       linear.map(({ bone, motion }) => `${bone} ${motion}`),
     );
@@ -38,18 +38,18 @@ describe('an engine that skins by dual quaternions', () => {
     };
     const lost = (trials: TrialLimits) =>
       volumeLostCheck
-        .run(clean, { ...strict, trials })
+        .run(deckhand, { ...strict, trials })
         .filter(({ subject }) => subject.name === turned(linear).bone);
     expect(lost(strict.trials)).toHaveLength(1);
     expect(lost({ ...strict.trials, skinning: 'dual-quaternion' })).toEqual([]);
   });
 
   it('its points are those of dual quaternions wherever they are posed', () => {
-    const [{ mesh, skin, node, points }] = placedMeshes(clean).filter(
+    const [{ mesh, skin, node, points }] = placedMeshes(deckhand).filter(
       (placed) => placed.skin && placed.mesh.influences,
     );
-    const motion = triedMotions(clean, asked).find((one) => one.motion === 'turn palm down')!;
-    const world = posedWorld(clean, turnsOfMotion(motion, motion.degrees));
+    const motion = triedMotions(deckhand, asked).find((one) => one.motion === 'turn palm down')!;
+    const world = posedWorld(deckhand, turnsOfMotion(motion, motion.degrees));
     const wanted = new Float32Array(points.length);
     skinByDualQuaternions(
       positionsOf(mesh),
@@ -66,11 +66,11 @@ describe('an engine that skins by dual quaternions', () => {
 
   it('what is lit, and the picture of stretch, are of the points as they are skinned', () => {
     const palm = (limits: TrialLimits) =>
-      triedMotions(clean, limits).find(({ motion }) => motion === 'turn palm down')!;
+      triedMotions(deckhand, limits).find(({ motion }) => motion === 'turn palm down')!;
     const motion = palm(asked);
-    const world = posedWorld(clean, turnsOfMotion(motion, motion.degrees));
+    const world = posedWorld(deckhand, turnsOfMotion(motion, motion.degrees));
     let looked = 0;
-    polygonsOf(clean, motion, motion.degrees, (surface, posed) => {
+    polygonsOf(deckhand, motion, motion.degrees, (surface, posed) => {
       const wanted = new Float32Array(surface.bound.length);
       const duals = dualQuaternionsOf(skinMatrices(surface.placed.skin!, world));
       skinByDualQuaternions(surface.bound, surface.influences, duals, wanted);
@@ -79,19 +79,19 @@ describe('an engine that skins by dual quaternions', () => {
       return () => false;
     });
     expect(looked).toBeGreaterThan(0);
-    const linear = stretchOfVertices(clean, palm(USUAL_LIMITS), motion.degrees);
-    expect(stretchOfVertices(clean, motion, motion.degrees)).not.toEqual(linear);
+    const linear = stretchOfVertices(deckhand, palm(USUAL_LIMITS), motion.degrees);
+    expect(stretchOfVertices(deckhand, motion, motion.degrees)).not.toEqual(linear);
   });
 
   it('a rigid part that two bones share alike bends where it is skinned linearly alone', () => {
     // Weights that are the same everywhere blend into one matrix: sheared and shrunk linearly, stiff as a dual quaternion.
-    const [part] = stiffParts(clean);
-    const { mesh: number, skin } = clean.nodes[part.node];
-    const mesh = clean.meshes[number];
+    const [part] = stiffParts(deckhand);
+    const { mesh: number, skin } = deckhand.nodes[part.node];
+    const mesh = deckhand.meshes[number];
     const own = verticesOfPart(mesh, part);
     const bone = part.drivers[0].node;
-    const { joints } = clean.skins[skin];
-    const above = joints.indexOf(clean.nodes[bone].parent);
+    const { joints } = deckhand.skins[skin];
+    const above = joints.indexOf(deckhand.nodes[bone].parent);
     expect(above).toBeGreaterThanOrEqual(0);
     const half = [joints.indexOf(bone), above].map((joint): [number, number] => [joint, 0.5]);
     const isOwn = new Set(own);
@@ -101,8 +101,8 @@ describe('an engine that skins by dual quaternions', () => {
         : entriesOf(mesh.influences!, vertex).map(({ joint, weight }): [number, number] => [joint, weight]),
     );
     const shared = {
-      ...clean,
-      meshes: clean.meshes.map((one, i) =>
+      ...deckhand,
+      meshes: deckhand.meshes.map((one, i) =>
         i === number ? { ...one, influences: influencesFrom(rows) } : one,
       ),
     };

@@ -7,7 +7,8 @@ import { placedMeshes } from '@/core/character/measure';
 import { positionsOf } from '@/core/character/model';
 import { pointsOf } from '@/core/character/points';
 import { BORDER, UNPAIRED, halfEdgesOf, neighboursOf, polygonsOfPoints } from '@/core/geometry/half-edges';
-import { mirrorTwins } from '@/core/geometry/mirror';
+import { type Vec3, distance } from '@/core/geometry/matrix';
+import { mirrorTwins, mirroredPlace } from '@/core/geometry/mirror';
 import { PointTree } from '@/core/geometry/point-tree';
 import { TriangleTree, triangleBoxes } from '@/core/geometry/triangle-tree';
 import { trianglesOf } from '@/ui/worker/figure';
@@ -185,6 +186,35 @@ describe('points near a place', () => {
       for (let k = 0; k < 3; k++) worst = Math.max(worst, Math.abs(points[back + k] - points[p * 3 + k]));
     });
     expect(worst).toBeLessThan(1e-4);
+  });
+
+  it('finds in any plane what comparing all with all finds, the lowest of those at one place', () => {
+    // Few places, so that many points share one.
+    const cell = fc.integer({ min: -2, max: 2 }).map((x) => x / 8);
+    fc.assert(
+      fc.property(
+        fc.array(fc.tuple(cell, cell, cell), { minLength: 1, maxLength: 60 }),
+        fc.constantFrom([1, 0, 0], [0, 0, -1], [0.6, 0.8, 0], [0.48, -0.6, 0.64]),
+        cell,
+        fc.constantFrom(0.05, 0.21, 0.9),
+        (places, normal, offset, within) => {
+          const plane = { normal: normal as unknown as Vec3, offset };
+          const points = Float32Array.from(places.flat());
+          mirrorTwins(points, plane, within).forEach((twin, i) => {
+            const image = mirroredPlace(plane, places[i]);
+            const far = places.map((place) => distance(image, place));
+            const least = Math.min(...far);
+            // What lies on the very edge of the distance may go either way.
+            if (Math.abs(least - within) < 1e-9) return;
+            expect(twin >= 0).toBe(least < within);
+            if (twin < 0) return;
+            expect(far[twin]).toBeCloseTo(least, 9);
+            expect(places.findIndex((place) => place.join() === places[twin].join())).toBe(twin);
+          });
+        },
+      ),
+    );
+    expect([...mirrorTwins(new Float32Array(6), { normal: [1, 0, 0], offset: 0 }, 0)]).toEqual([-1, -1]);
   });
 });
 

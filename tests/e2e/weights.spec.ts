@@ -29,7 +29,10 @@ test('the weights room goes from all its findings to none, the brush by pointer 
   const ends = page.getByRole('button', { name: /carries weight/ });
   while ((await ends.count()) > 0) {
     const before = await ends.count();
+    const told = await ends.first().textContent();
     await ends.first().click();
+    // The picture is that of the bone that the finding speaks of.
+    await expect(page.getByText(`weight of ${/“([^”]+)”/.exec(told!)![1]}`, { exact: true })).toBeVisible();
     await page.getByRole('button', { name: 'Give its weight to the parent', exact: true }).click();
     await expect(ends).toHaveCount(before - 1);
   }

@@ -18,11 +18,11 @@ export function mirroredPlace({ normal, offset }: MirrorPlane, place: Vec3): Vec
  * For every point the nearest one to where a plane would show it, the lowest of those that are equally near, −1 where none lies
  * within a distance; a point on the plane is its own. Cost: a look into a grid of cells a point.
  * @param positions Float32Array, 3 per point, metres
- * @param within metres, above 0
+ * @param within metres; none has a twin where it is not above 0
  */
 export function mirrorTwins(positions: Float32Array, plane: MirrorPlane, within: number): Int32Array {
   const twins = new Int32Array(positions.length / 3).fill(-1);
-  if (twins.length === 0) return twins;
+  if (twins.length === 0 || !(within > 0)) return twins;
   const grid = new PointGrid(positions, within);
   let nearest = -1;
   let least = Infinity;

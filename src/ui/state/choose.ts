@@ -3,6 +3,7 @@ import { branchOf } from '@/core/character/hierarchy';
 import { characterHeight } from '@/core/character/measure';
 import type { Character, ElementSet } from '@/core/character/model';
 import { type ChosenThings, NOTHING_CHOSEN } from '@/core/house/by-hand';
+import type { Finding } from '@/core/contracts/finding';
 import { ROOM_IDS, type RoomId } from '@/core/contracts/rooms';
 import type { View } from '../stage/view';
 import type { Figure } from '../worker/figure';
@@ -63,12 +64,19 @@ export function chooseFinding(key: string | null, goThere = true): void {
     ...NO_SET,
   });
   if (!finding || !figure || !character || !goThere) return;
-  // The picture of weights is that of the bone that the finding speaks of.
-  const bones = new Set(finding.elements.flatMap(({ kind, ids }) => (kind === 'bone' ? [...ids] : [])));
-  if (finding.room === 'weights' && bones.size === 1) for (const bone of bones) lookAtBone(bone);
+  const bone = boneOf(finding);
+  if (finding.room === 'weights' && bone >= 0) lookAtBone(bone);
   if (finding.pose) standAsFound(finding.pose);
   const places = placesOfFinding(finding, figure);
   frame(finding.pose ? withRoom(places, character) : places);
+}
+
+/** The one bone that a finding speaks of, whose weights are then shown; −1 where it speaks of none, or of several. */
+function boneOf({ subject, elements }: Finding): number {
+  if (subject.kind === 'bone') return subject.index;
+  const bones = new Set(elements.flatMap(({ kind, ids }) => (kind === 'bone' ? [...ids] : [])));
+  const [only = -1] = bones;
+  return bones.size === 1 ? only : -1;
 }
 
 /** So much round places of a posed figure is in the picture too, as a share of its height: they have moved. */

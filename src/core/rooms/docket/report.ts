@@ -232,19 +232,24 @@ function bendingOf({ bending }: Report): string {
     i < TOLD_JOINTS || (volume?.value ?? 1) < limits.volume || stretch.value > limits.stretch;
   const told = joints.filter(isTold);
   const rest = joints.filter((joint, i) => !isTold(joint, i));
-  const [first] = rest;
-  const others =
-    first?.volume && rest.every(({ volume }) => volume)
-      ? `<p class="soft">The other ${rest.length} keep ${percent(first.volume.value)} and more.</p>`
-      : '';
   return [
     `<h2>In motion</h2><p class="soft">${number(joints.length)} joints in ${number(motions)} motions, skinned ${SKINNING[skinning]}; the brief wants at least ${percent(limits.volume)} of the volume at a joint, and skin stretched at most ${limits.stretch} ×.</p>`,
     table(
       [['Joint'], ['Volume kept', 'n'], ['Motion'], ['Most stretch', 'n'], ['Motion']],
       told.map((joint) => bentRow(joint, limits)),
     ),
-    others,
+    othersOf(rest),
   ].join('\n');
+}
+
+/** What joints that are not told one by one keep at least; those of which it can be told stand first. */
+function othersOf(rest: readonly BentJoint[]): string {
+  if (rest.length === 0) return '';
+  const [{ volume }] = rest;
+  const isTold = rest.every((joint) => joint.volume);
+  const where = isTold ? '' : ', where a volume can be told';
+  const words = volume ? `keep ${percent(volume.value)} and more${where}` : 'have no volume that can be told';
+  return `<p class="soft">The other ${rest.length} ${words}.</p>`;
 }
 
 const percent = (share: number): string => `${Math.round(share * 100)} %`;

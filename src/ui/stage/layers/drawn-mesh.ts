@@ -104,8 +104,10 @@ export class DrawnMesh {
   setSearch(boxes: TriangleBoxes | undefined): void {
     if (!boxes || boxes === this.searchedFrom) return;
     this.searchedFrom = boxes;
-    this.boundsAtRest = boxes.bounds.slice();
-    this.search = new TriangleTree(this.position.array, this.figure.triangles, boxes);
+    this.boundsAtRest = boxes.bounds;
+    // Fitted to poses it is another's no more: what was handed over stays as the figure is at rest.
+    const own = { ...boxes, bounds: boxes.bounds.slice() };
+    this.search = new TriangleTree(this.position.array, this.figure.triangles, own);
     this.isMoved = !this.isAtRest;
   }
 
